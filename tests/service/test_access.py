@@ -254,6 +254,8 @@ TABLE = {
     "health": "y y y y y y y y y y y",
     "log_in": None,
     "read_entries": "y y y y y y y y y y y",
+    "read_counts": "y y y y y y y y y y y",
+    "read_questions": "y y y y y y y y y y y",
     "read_entry": "y y y y y y y y y y y",
     "read_page": "y y y y y y y y y y y",
     "read_file": "y y y y y y y y y y y",
@@ -440,6 +442,7 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "suggest_segment": segment,
         "give_own_file": {},
         "open_commission": {"name": "x" * 999},
+        "read_questions": {"questions": {}},
         "change_commission": {"name": " "},
         "put_into_commission": {"entries": [ids["id"]]},
         "take_out_of_commission": {"entries": ["none"]},
@@ -570,6 +573,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "export_jobs": {"job": ids["job"]},
         "search_outline": {"words": "x"},
         "estimate_commission": {"locale": "fr"},
+        "read_counts": {"by": "month"},
     }.get(operation, {})
     extra: dict = {"json": body_for(operation, ids)}
     if operation == "upload_file":

@@ -15,8 +15,9 @@ from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import outline, previews, reading, rendering
+from hawthorn.operations.delivery import outline, previews, reading, reading_lists, rendering
 from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.release import dispatches, gathering, records, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
@@ -306,11 +307,11 @@ def test_the_site_is_read_as_it_will_be_with_the_dispatch_gone(house: House) -> 
             rendered(house, page, where)
 
     def titles(view: Any) -> set[str]:
-        pairs, _ = reading.listed(view, where, type="page", locale="en", limit=50, cursor="")
+        uuids = reading_lists.page(view, where, Wish(("page",), "en", limit=50)).uuids
         found = set()
-        for uuid, tag in pairs:
+        for uuid in uuids:
             with suppress(NotFound):
-                found.add(json.loads(rendering.render(view, uuid, tag, where).data)["title"])
+                found.add(json.loads(rendering.render(view, uuid, "en", where).data)["title"])
         return found
 
     assert house.desk.read(house.who("ida"), titles) == {"Fog in spring", "New", "Rope"}

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import reading, reading_lists
+from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.release import dispatches, quiet_periods
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.search import finding
@@ -187,15 +188,15 @@ def test_what_a_quiet_period_will_hold_is_not_foreseen(house: House) -> None:
         edition = entries.store.edition(view.conn, entries.store.entry(view.conn, fog).id, "en")
         return reading.revision_at(view, edition.id, place) is not None
 
-    asked = {"type": "page", "locale": "en", "limit": 20, "cursor": ""}
+    asked = Wish(("page",), "en")
 
     def told() -> list[tuple[int | None, set[str], bool]]:
         ahead = []
         for instant in at:
             place = reading.Place(at=instant)
-            rows = house.desk.read(house.who("ida"), lambda v, p=place: reading.listed(v, p, **asked)[0])
+            rows = house.desk.read(house.who("ida"), lambda v, p=place: reading_lists.page(v, p, asked).uuids)
             here = house.desk.read(house.who("ida"), lambda v, p=place: read(v, p))
-            assert here == ((fog, "en") in rows), "lists and entries say the same"
+            assert here == (fog in rows), "lists and entries say the same"
             found = set(listed(house, instant, stage="release"))
             ahead.append((stages(shown(house, fog, instant))["release"], found, here))
         return ahead

@@ -14,10 +14,11 @@ from hawthorn.core import contenttypes, merge
 from hawthorn.core.errors import Conflicting, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.merge import Settlement
 from hawthorn.operations.content import bulk, changing, entries, strands, templates
-from hawthorn.operations.delivery import previews, reading, rendering
+from hawthorn.operations.delivery import previews, reading, reading_lists, rendering
+from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.release import dispatches, going, review
 from hawthorn.operations.release.lines import MoveRequest, When
-from hawthorn.operations.runtime.act import Act, setup_changed
+from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.operations.runtime.bootstrap import PAGE
 from hawthorn.operations.search import finding, indexing, lists
 from hawthorn.operations.views import show
@@ -113,6 +114,12 @@ def titles(house: House, who: str = "ida", **asked: Any) -> set[str]:
 
 
 # -- types -----------------------------------------------------------------------------------------------------
+
+
+def listed_in(view: View, place: reading.Place, limit: int, cursor: str) -> tuple[list[str], str]:
+    """A page of stories: the UUIDs, and the next cursor."""
+    found = reading_lists.page(view, place, Wish(("story",), "en", limit=limit, cursor=cursor))
+    return found.uuids, found.next
 
 
 def test_a_change_says_what_it_would_do_and_does_it(house: House) -> None:
@@ -225,21 +232,21 @@ def test_readers_get_what_is_derived_and_blocks_with_their_links_resolved(house:
     assert (got["date"], got["pinned"]) == ("2026-05-01", True)
     listed, _ = house.desk.read(
         house.who("ida"),
-        lambda v: reading.listed(v, reading.Place(), type="story", locale="en", limit=5, cursor=""),
+        lambda v: listed_in(v, reading.Place(), 5, ""),
     )
-    assert [uuid for uuid, _ in listed] == [lamp, rope]
+    assert listed == [lamp, rope]
     save(house, lamp, {"on_top": None})
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
     first, cursor = house.desk.read(
         house.who("ida"),
-        lambda v: reading.listed(v, reading.Place(), type="story", locale="en", limit=1, cursor=""),
+        lambda v: listed_in(v, reading.Place(), 1, ""),
     )
-    assert [uuid for uuid, _ in first] == [rope]
+    assert first == [rope]
     second, _ = house.desk.read(
         house.who("ida"),
-        lambda v: reading.listed(v, reading.Place(), type="story", locale="en", limit=1, cursor=cursor),
+        lambda v: listed_in(v, reading.Place(), 1, cursor),
     )
-    assert [uuid for uuid, _ in second] == [lamp]
+    assert second == [lamp]
 
 
 # -- strands -----------------------------------------------------------------------------------------------------
@@ -255,9 +262,9 @@ def test_drafts_are_listed_by_the_date_that_is_shown_like_what_is_out(house: Hou
         place = reading.Place(stage)
         found, more = house.desk.read(
             house.who("ida"),
-            lambda v: reading.listed(v, place, type="story", locale="en", limit=limit, cursor=cursor),
+            lambda v: listed_in(v, place, limit, cursor),
         )
-        return [made[uuid] for uuid, _ in found], more
+        return [made[uuid] for uuid in found], more
 
     # Without a date it counts from when it was last changed, which is now: January 2027.
     wanted = ["Pinned", "Winter", "Autumn", "Undated", "Spring"]

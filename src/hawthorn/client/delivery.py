@@ -49,7 +49,7 @@ class DeliveryCalls:
     def read_entries(
         self,
         *,
-        type: str = "",
+        type: str | Sequence[str] = "",
         locale: str = "",
         stage: str = "",
         at: str = "",
@@ -57,19 +57,61 @@ class DeliveryCalls:
         limit: int = 20,
         cursor: str = "",
         fallback: bool = True,
+        where: Mapping[str, str | Sequence[str]] = {},
+        sort: str = "",
+        ids: Sequence[str] = (),
+        fields: Sequence[str] = (),
+        include: Sequence[str] = (),
+        referring: Sequence[str] = (),
     ) -> Request[wire.delivery.ReadPage]:
-        """Entries that stand somewhere, those that came out last first. Without `fallback` no other locale stands in."""
+        """Entries that stand somewhere: by type, by conditions on fields (`{"begins.from": "2027-03-01"}`) or by ids, the latest first or sorted by a
+        field; with what they relate to. Without `fallback` no other locale stands in."""
         params = {
-            "type": type,
+            "type": [type] if isinstance(type, str) else list(type),
             "locale": locale,
             "stage": stage,
             "at": at,
             "dispatch": dispatch,
             "limit": limit,
             "cursor": cursor,
+            "sort": sort,
+            "id": list(ids),
+            "fields": ",".join(fields),
+            "include": ",".join(include),
+            "referring": ",".join(referring),
             **_alone(fallback),
+            **_where(where),
         }
-        return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=params)
+        return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=_given(params))
+
+    @call
+    def read_counts(
+        self,
+        by: str,
+        *,
+        type: str | Sequence[str] = "",
+        locale: str = "",
+        stage: str = "",
+        where: Mapping[str, str | Sequence[str]] = {},
+    ) -> Request[wire.delivery.ReadCounts]:
+        """How many entries there are by a field, or by month."""
+        params = {
+            "by": by,
+            "type": [type] if isinstance(type, str) else list(type),
+            "locale": locale,
+            "stage": stage,
+        }
+        return Request(
+            "GET", "/read/counts", into(wire.delivery.ReadCounts), params=_given(params | _where(where))
+        )
+
+    @call
+    def read_questions(
+        self, questions: Mapping[str, Mapping[str, Any]]
+    ) -> Request[wire.delivery.ReadAnswers]:
+        """Several lists in one call, each under a name of its own."""
+        body = {"questions": {name: dict(one) for name, one in questions.items()}}
+        return Request("POST", "/read/questions", into(wire.delivery.ReadAnswers), json=body)
 
     @call
     def outline(
@@ -342,3 +384,14 @@ class DeliveryCalls:
 
 def _hook(id: str, act: str = "") -> str:
     return f"/api/webhooks/{quote(id)}" + (f"/{act}" if act else "")
+
+
+def _where(where: Mapping[str, str | Sequence[str]]) -> dict[str, Any]:
+    return {
+        f"where.{name}": value if isinstance(value, str) else list(value) for name, value in where.items()
+    }
+
+
+def _given(params: Mapping[str, Any]) -> dict[str, Any]:
+    """Without what asks for nothing."""
+    return {name: value for name, value in params.items() if value not in ("", [], [""])}

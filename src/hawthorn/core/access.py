@@ -90,6 +90,14 @@ def reads_all(identity: Identity) -> bool:
     return identity.kind == "scheduler" or any(g == _EVERYTHING for _, g in identity.grants)
 
 
+def reads_all_at(identity: Identity, stage: str) -> bool:
+    """The same at one stage."""
+    return reads_all(identity) or any(
+        replace(g, stages=()) == _EVERYTHING and (not g.stages or stage in g.stages)
+        for _, g in identity.grants
+    )
+
+
 _EVERYTHING = Grant("read")
 
 

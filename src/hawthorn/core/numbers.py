@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from hawthorn.core.errors import Invalid
 
 LARGEST = (1 << 63) - 1
@@ -17,6 +19,14 @@ def whole(text: str, most: int = LARGEST) -> int | None:
         return None
     value = int(text)
     return value if value <= most else None
+
+
+_DECIMAL = re.compile(r"-?[0-9]{1,15}(\.[0-9]{1,9})?")
+
+
+def decimal(text: str) -> float | None:
+    """A number with a sign and a fraction, as somebody outside wrote it; None for anything else."""
+    return float(text) if _DECIMAL.fullmatch(text) else None
 
 
 def cursor(text: str) -> int:

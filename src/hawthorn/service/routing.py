@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Coroutine
-from typing import Any
+from typing import Any, TypeVar
 
 from fastapi import APIRouter, params
 from fastapi.dependencies.utils import get_flat_params
@@ -50,10 +50,13 @@ class Late(APIRoute):
         answer = super().get_route_handler()
         given = get_flat_params(self.dependant)
         keeps = getattr(self.endpoint, "keeps", False)
+        open_ended = getattr(self.endpoint, "begins", "")
         known = {field.alias for field in given if isinstance(field.field_info, params.Query)}
 
         async def asked(request: Request) -> Response:
             unknown = sorted(set(request.query_params) - known)
+            if open_ended:
+                unknown = [name for name in unknown if not name.startswith(open_ended)]
             if unknown:
                 raise Invalid(
                     [FieldProblem(name[:80], said("routing.no_parameter")) for name in unknown[:10]],
@@ -76,6 +79,19 @@ class Late(APIRoute):
                 super().__init__(self.path, self.endpoint, **self._options)
                 self._options = None
         return object.__getattribute__(self, name)
+
+
+Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
+
+
+def taking(begins: str) -> Callable[[Endpoint], Endpoint]:
+    """Mark a route that takes any parameter whose name begins so."""
+
+    def mark(endpoint: Endpoint) -> Endpoint:
+        endpoint.begins = begins  # type: ignore[attr-defined]
+        return endpoint
+
+    return mark
 
 
 def area(prefix: str, tag: str) -> APIRouter:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 FRESH = """
 SELECT b.etag, b.bytes FROM entry e JOIN body b ON b.entry = e.id AND b.wanted_locale = ? AND b.stage = 2 AND b.until IS NULL
@@ -18,6 +18,18 @@ def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> tuple[s
     """The ETag and bytes of a released entry, if they are kept, still hold, and nothing they depend on has changed."""
     row = conn.execute(FRESH, (locale, uuid, now)).fetchone()
     return (row[0], row[1]) if row else None
+
+
+_FRESH_ONES = """
+SELECT e.uuid, b.bytes FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
+AND b.until IS NULL AND b.ends > ?3 WHERE NOT EXISTS (
+  SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq WHERE d.body = b.id)
+"""
+
+
+def fresh_ones(conn: sqlite3.Connection, uuids: Sequence[str], locale: str, now: int) -> dict[str, bytes]:
+    """The bytes of those of some released entries that are kept and still hold, by UUID."""
+    return {row[0]: row[1] for row in conn.execute(_FRESH_ONES, (json.dumps(list(uuids)), locale, now))}
 
 
 def keep(

@@ -8,6 +8,8 @@ import stat
 from contextlib import suppress
 from pathlib import Path
 
+from hawthorn.core.filtering import distance
+
 _LOG = 8_000_000
 """Bytes of the write-ahead log that are left on the disk once it was emptied, however large it had to grow."""
 
@@ -89,6 +91,7 @@ def _prepare(conn: sqlite3.Connection) -> None:
     conn.execute("PRAGMA cache_size = -32000")
     conn.execute("PRAGMA mmap_size = 1073741824")
     conn.execute("PRAGMA temp_store = MEMORY")
+    conn.create_function("kilometres", 4, distance, deterministic=True)
 
 
 def mark(conn: sqlite3.Connection) -> None:

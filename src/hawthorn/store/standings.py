@@ -79,6 +79,7 @@ class Rival:
 class Values:
     """The fields of an edition, as JSON, with its source's locale."""
 
+    edition: int
     entry: int
     type: str
     locale: str
@@ -201,7 +202,7 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
 
 
 _VALUES = (
-    "SELECT d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
+    "SELECT d.id AS edition, d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
     "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
 )
 

@@ -53,6 +53,7 @@ class FieldSpec(Wire):
         default=True, description="Whether its words are translated; else they go along as they are."
     )
     confidential: bool = Field(default=False, description="Whether its words are never sent to a machine.")
+    filter: bool = Field(default=False, description="Whether readers filter and sort by it.")
     move: str = Field(default="", description="What a planned field does at its time; empty for other kinds.")
     payload: dict[str, Any] = Field(default={}, description="What that move carries.")
 

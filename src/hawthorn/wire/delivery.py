@@ -103,6 +103,63 @@ class ReadPage(BaseModel):
 
     items: list[ReadEntry]
     next: str
+    included: dict[str, ReadEntry] | None = Field(
+        default=None,
+        description="The entries that were wanted with them, by their ids, where any were asked for.",
+    )
+    referring: dict[str, dict[str, list[str]]] | None = Field(
+        default=None,
+        description="Which entries refer to each, by the relation and its id, newest first, 50 at most; they are among the included ones.",
+    )
+
+
+class ReadCount(BaseModel):
+    """A value, and how many entries have it."""
+
+    value: str = Field(description="An entry by its id, a tag, a word, or a month, such as 2027-03.")
+    title: str = Field(description="What it is called.")
+    count: int = Field(description="How many entries have it.")
+
+
+class ReadCounts(BaseModel):
+    """Entries counted by a field or by month."""
+
+    by: str = Field(description="What was counted by.")
+    counts: list[ReadCount] = Field(description="The values, 500 at most.")
+
+
+class ReadQuestion(Wire):
+    """A list that is asked for, as the parameters of `/read/entries` ask for one."""
+
+    types: list[str] = Field(default=[], description="Content types; all without any.")
+    locale: str = Field(default="", description="The wanted locale.")
+    stage: str = Field(default="", description="The stage to read at.")
+    at: str = Field(default="", description="The instant to read at.")
+    where: dict[str, str | list[str]] = Field(
+        default={},
+        description="Conditions by field and operator, without `where.` before them.",
+        examples=[{"date.last": "P14D"}],
+    )
+    sort: str = Field(default="", description="A field to sort by, with a `-` backwards.")
+    limit: int = Field(default=20, ge=1, le=100, description="The most items.")
+    cursor: str = Field(default="", description="The place to go on from.")
+    fallback: bool = Field(default=True, description="Whether another locale may stand in.")
+    ids: list[str] = Field(default=[], description="Only these entries, in this order.")
+    fields: list[str] = Field(default=[], description="The fields that are wanted; all without any.")
+    include: list[str] = Field(default=[], description="Paths of relations whose entries are wanted too.")
+    referring: list[str] = Field(default=[], description="Relations that lead here, as a type and its field.")
+
+
+class ReadQuestions(Wire):
+    """Several lists that are asked for in one call."""
+
+    questions: dict[str, ReadQuestion] = Field(description="Each under a name of its own, 20 at most.")
+
+
+class ReadAnswers(BaseModel):
+    """The answers, by name: each a page, or the problem (RFC 9457) that kept it from being one."""
+
+    answers: dict[str, Any] = Field(description="The answers, by name.")
 
 
 class OutlineLine(Wire):

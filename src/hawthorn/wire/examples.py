@@ -14,6 +14,12 @@ _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
 EXAMPLES: dict[str, Any] = {
     "Profile": {"name": "Wim Aster", "zone": "Europe/London"},
     "PasswordChange": {"before": "harbour-light", "after": "a lamp in the fog"},
+    "ReadQuestions": {
+        "questions": {
+            "news": {"types": ["notice"], "where": {"date.last": "P14D"}, "limit": 5},
+            "talks": {"types": ["talk"], "sort": "begins", "include": ["place"]},
+        }
+    },
     "OwnFileGive": {"sha256": "9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08"},
     "Password": {"password": "harbour-light"},
     "Code": {"code": "492039"},

@@ -150,6 +150,11 @@ class ContentType:
         """The field that holds a stored file, if the type's entries belong in the library."""
         return next((f for f in self.fields if f.kind == "file"), None)
 
+    @cached_property
+    def filtered(self) -> tuple[Field, ...]:
+        """The fields by which readers filter and sort."""
+        return tuple(f for f in self.fields if f.filter)
+
     @property
     def regions(self) -> tuple[Field, ...]:
         """The fields that follow the layout while they are empty."""
@@ -427,6 +432,8 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(where, said("contenttypes.planned_outside")))
     if (found.read_only or not found.public) and deep > 1:
         problems.append(FieldProblem(where, said("contenttypes.said_outside")))
+    if found.filter and (deep > 1 or fields.kind_of(found).filters == () or not found.public):
+        problems.append(FieldProblem(f"{where}.filter", said("contenttypes.not_filtered")))
     if not found.public and found.kind in ("file", "slug", "parent"):
         problems.append(
             FieldProblem(f"{where}.public", said("contenttypes.not_false_for_kind", kind=found.kind))

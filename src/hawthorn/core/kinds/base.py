@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import field as dataclass_field
 from typing import Any, ClassVar
 
-from hawthorn.core import richtext
+from hawthorn.core import richtext, searching
 from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.quick import dataclass
 
@@ -39,7 +39,7 @@ class Field:
     `move` names what a planned field does at its time, and `payload` what that carries (the stage to advance to, the fields to set).
     What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
     get it. What is not to `translate` (ITS 2.0, section 8.1) goes along as it is, and is no unit. What is
-    `confidential` is never sent to a machine.
+    `confidential` is never sent to a machine. By what is to `filter`, readers choose and sort what they list.
     """
 
     name: str
@@ -69,12 +69,22 @@ class Field:
     public: bool = True
     translate: bool = True
     confidential: bool = False
+    filter: bool = False
     move: str = ""
     payload: Mapping[str, Any] = dataclass_field(default_factory=dict)
 
 
 class Wrong(MessageError):
     """A value that its kind cannot take; the message says what would be right."""
+
+
+@dataclass(frozen=True, slots=True)
+class Filtered:
+    """A value as readers look for it: as words or a name, as a number (of an instant, microseconds), and a place as two numbers."""
+
+    text: str = ""
+    number: float | None = None
+    other: float | None = None
 
 
 class Kind:
@@ -87,6 +97,8 @@ class Kind:
     """Always a list, also without `many`."""
     parts: ClassVar[bool] = False
     """Made of fields of its own."""
+    filters: ClassVar[tuple[str, ...]] = ()
+    """How readers may filter by it (`core.filtering`); nothing where they may not."""
     merges_as: ClassVar[str] = "scalar"
     """How two sides merge: "scalar" asks, "set" takes both, "words" and "rich" merge what does not touch."""
     schema: ClassVar[Mapping[str, Any]] = {}
@@ -120,6 +132,17 @@ class Kind:
         """The entries whose pictures the value shows."""
         return set()
 
+    def filtered(self, value: Any) -> Filtered:
+        """A stored value as readers look for it."""
+        return Filtered(str(value).casefold())
+
+    def asked(self, text: str, spec: Field) -> Filtered:
+        """What a reader names, as they look for it. Raises `Wrong` for what no value can be."""
+        found = self.canonical(text, spec)
+        if found is None:
+            raise Wrong("kinds.wants_value")
+        return self.filtered(found)
+
 
 class Words(Kind):
     """Plain words, on one line or several."""
@@ -127,6 +150,7 @@ class Words(Kind):
     translatable = True
     default_limit: ClassVar[int]
     lines: ClassVar[bool]
+    filters = ("is", "contains")
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str):
@@ -145,7 +169,18 @@ class Words(Kind):
     def words(self, value: Any) -> str:
         return str(value)
 
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered(" ".join(searching.fold(str(value)))[:MOST_FILTERED])
 
+    def asked(self, text: str, spec: Field) -> Filtered:
+        found = self.filtered(text)
+        if not found.text:
+            raise Wrong("kinds.wants_value")
+        return found
+
+
+MOST_FILTERED = 400
+"""So many characters of a text are looked through for a filter."""
 KINDS: dict[str, Kind] = {}
 """Every kind by name, filled from the modules beside this one."""
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong, name_of
 
 
 class Boolean(Kind):
     """True or false."""
 
     name = "boolean"
+    filters = ("is",)
     schema = {"type": "boolean"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
@@ -20,6 +21,14 @@ class Boolean(Kind):
 
     def text(self, value: Any) -> str:
         return {True: "yes", False: "no"}.get(value, "")
+
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered("true" if value else "false")
+
+    def asked(self, text: str, spec: Field) -> Filtered:
+        if text not in ("true", "false"):
+            raise Wrong("kinds.wants_true_or_false")
+        return Filtered(text)
 
 
 KIND = Boolean()

@@ -11,6 +11,7 @@ class Choice(Kind):
     """One of the words that the field lists."""
 
     name = "choice"
+    filters = ("is",)
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if value == "":

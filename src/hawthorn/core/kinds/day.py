@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from hawthorn.core.kinds.base import Field, Kind, Wrong
+from hawthorn.core import timeline
+from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong
 from hawthorn.core.messages import Message, said
 
 
@@ -13,6 +14,7 @@ class Day(Kind):
     """A date of the Gregorian calendar as ISO 8601 writes it."""
 
     name = "date"
+    filters = ("is", "before", "after", "from", "last")
     schema = {"type": "string", "format": "date"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
@@ -25,6 +27,9 @@ class Day(Kind):
 
     def text(self, value: Any) -> str | Message:
         return said("reads.day", day=value) if value else ""
+
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered(str(value), timeline.day_or_instant(str(value)))
 
 
 KIND = Day()

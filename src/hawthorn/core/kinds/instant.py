@@ -7,7 +7,7 @@ from typing import Any
 
 from hawthorn.core import timeline
 from hawthorn.core.errors import BadTime
-from hawthorn.core.kinds.base import Field, Kind, Wrong
+from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong
 from hawthorn.core.messages import Message, said
 
 
@@ -15,6 +15,7 @@ class Instant(Kind):
     """An instant: a wall time, its IANA zone, at a clock change which of the two, and what it comes to in UTC."""
 
     name = "instant"
+    filters = ("is", "before", "after", "from", "last")
     schema = {
         "type": "object",
         "properties": {
@@ -46,6 +47,16 @@ class Instant(Kind):
         if not isinstance(value, Mapping):
             return ""
         return said("reads.moment", wall=value["wall"], zone=value["zone"])
+
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered(str(value["instant"]), timeline.parse_instant(str(value["instant"])))
+
+    def asked(self, text: str, spec: Field) -> Filtered:
+        try:
+            number = timeline.day_or_instant(text)
+        except BadTime as bad:
+            raise Wrong("kinds.no_time", why=bad.message) from None
+        return Filtered(timeline.iso(number), number)
 
 
 KIND = Instant()

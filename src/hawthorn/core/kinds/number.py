@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+from hawthorn.core import numbers
+from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong, name_of
 
 
 class Number(Kind):
     """A number, whole or not, within the bounds that the field sets."""
 
     name = "number"
+    filters = ("is", "before", "after", "from")
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
@@ -26,6 +28,15 @@ class Number(Kind):
     def schema_of(self, spec: Field) -> dict[str, Any]:
         bounds = {"minimum": spec.minimum, "maximum": spec.maximum}
         return {"type": "number", **{k: v for k, v in bounds.items() if v is not None}}
+
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered(number=float(value))
+
+    def asked(self, text: str, spec: Field) -> Filtered:
+        found = numbers.decimal(text)
+        if found is None:
+            raise Wrong("kinds.wants_number", value=text[:40])
+        return Filtered(number=found)
 
 
 KIND = Number()

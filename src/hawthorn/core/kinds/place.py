@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from hawthorn.core.kinds.base import Field, Kind, Wrong
+from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong
 
 
 class Place(Kind):
     """A place on a map: degrees of latitude and longitude (WGS 84, as RFC 7946 section 4 has them)."""
 
     name = "place"
+    filters = ("near",)
     schema = {
         "type": "object",
         "properties": {
@@ -35,6 +36,9 @@ class Place(Kind):
 
     def text(self, value: Any) -> str:
         return f"{value['latitude']:g}, {value['longitude']:g}" if isinstance(value, Mapping) else ""
+
+    def filtered(self, value: Any) -> Filtered:
+        return Filtered("", value["latitude"], value["longitude"])
 
 
 KIND = Place()

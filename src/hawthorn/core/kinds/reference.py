@@ -12,6 +12,7 @@ class Reference(Kind):
     """Another entry, by its UUID; with `many`, several in order."""
 
     name = "reference"
+    filters = ("is",)
     schema = {"type": "string", "format": "uuid"}
 
     def canonical(self, value: Any, spec: Field) -> Any:

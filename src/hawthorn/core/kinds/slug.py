@@ -13,6 +13,7 @@ class Slug(Kind):
     """The last part of a web address in one locale."""
 
     name = "slug"
+    filters = ("is",)
     schema = {"type": "string", "pattern": r"^[^\s/?#%]+$"}
 
     def canonical(self, value: Any, spec: Field) -> Any:

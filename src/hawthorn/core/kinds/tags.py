@@ -18,6 +18,7 @@ class Tags(Kind):
     """A set of words, typed freely."""
 
     name = "tags"
+    filters = ("is",)
     listed = True
     merges_as = "set"
     schema = {"type": "string"}

@@ -16,7 +16,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, workflows
+from hawthorn.operations.release import applying, drafts, filters, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, people, revisions
 from hawthorn.store import definitions as store
@@ -316,6 +316,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             entry_store.flag(act.conn, [row.id for row in rows])
         if (before.dated, before.pinned) != (made.dated, made.pinned):
             applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
+        if _filters(before) != _filters(made):
+            filters.keep_anew(act, made)
         if before.public != made.public:
             bodies.clear(act.conn)
         bodies.forget_needs_of_type(act.conn, made.name)
@@ -323,10 +325,17 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
     return made
 
 
+def _filters(kind: ContentType) -> list[tuple[str, str, bool]]:
+    """By what readers find entries of a type."""
+    return [(f.name, f.kind, f.shared) for f in kind.filtered]
+
+
 def _asks(kind: ContentType) -> list[Field]:
     """What of a type decides what is missing in its entries; words, help and bounds do not."""
     return [
-        replace(f, label="", help="", limit=None, default=None, types=(), set="", was_shared=None)
+        replace(
+            f, label="", help="", limit=None, default=None, types=(), set="", was_shared=None, filter=False
+        )
         for f in kind.fields
     ]
 

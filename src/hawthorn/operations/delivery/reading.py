@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from hawthorn.core import access, moves, numbers, timeline
+from hawthorn.core import access, moves, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -347,29 +347,8 @@ class Listed:
     sort: int
 
 
-def listed(
-    view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str, fallback: bool = True
-) -> tuple[list[tuple[str, str]], str]:
-    """Entries that stand somewhere, pinned ones and then those with the latest date first: (UUID, wanted locale), and the
-    next cursor.
-
-    An entry without an edition in the wanted locale is listed in its source's, unless none may stand in (`fallback`).
-    """
-    tag = view.setup.locale(locale) if locale else next(iter(view.setup.locales))
-    if type:
-        view.setup.type(type)
-    types = [type] if type else []
-    if any(closed(view, name) for name in view.setup.types):
-        types = [name for name in types or view.setup.types if not closed(view, name)]
-        if not types:
-            return [], ""
-    rows = candidates(view, where, types, tag, limit + 1, _cursor(cursor), alone=not fallback)
-    last = rows[limit - 1] if len(rows) > limit else None
-    more = f"{last.pinned}.{last.sort}.{last.edition}" if last else ""
-    return [(row.uuid, tag) for row in rows[:limit]], more
-
-
-_END = (1 << 62, 1 << 62, 1 << 62)
+END = (1 << 62, 1 << 62, 1 << 62)
+"""Before the first of a list."""
 
 
 def candidates(
@@ -378,7 +357,7 @@ def candidates(
     types: Sequence[str],
     locale: str,
     limit: int,
-    start: tuple[int, int, int] = _END,
+    start: tuple[int, int, int] = END,
     *,
     alone: bool = False,
 ) -> list[Listed]:
@@ -461,15 +440,6 @@ def _with_planned(
         ahead.pop(one.entry, None)
     both = [*now, *(o for o in ahead.values() if (o.pinned, o.sort, o.edition) < start)]
     return sorted(both, key=lambda o: (o.pinned, o.sort, o.edition), reverse=True)[:limit]
-
-
-def _cursor(text: str) -> tuple[int, int, int]:
-    if not text:
-        return _END
-    found = [n for part in text.split(".") if (n := numbers.whole(part)) is not None]
-    if len(found) != 3 or text.count(".") != 2:
-        raise Invalid("common.cursor")
-    return found[0], found[1], found[2]
 
 
 def best_locale(view: View, wanted: str, header: Iterable[tuple[str, float]]) -> str:

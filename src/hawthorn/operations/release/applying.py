@@ -11,7 +11,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.outline import natural
 from hawthorn.core.timeline import Standing, day_or_instant
-from hawthorn.operations.release import placing
+from hawthorn.operations.release import filters, placing
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
@@ -49,6 +49,8 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
     """Bring lists, addresses and placements at a stage in line with what stands there, and note the change."""
     standings.relist(act.conn, entries, stage, since)
     standings.list_as(act.conn, stage, _shown_as(act, entries, stage), since)
+    if stage == RELEASE:
+        filters.keep(act, entries, stage)
     changes = [(stage, entry, "out") for entry in entries]
     slugs = {name: kind.slug.name for name, kind in act.setup.types.items() if kind.slug}
     there = standings.there(act.conn, entries, stage, slugs)

@@ -18,7 +18,7 @@ from hawthorn.core.kinds.parent import parent_of
 from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission, sections
-from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.release import applying, filters, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
@@ -250,6 +250,8 @@ def keep_up(
     )
     if kind.dated or kind.pinned:
         applying.list_drafts(act, [entry.id])
+    if kind.filtered:
+        filters.keep(act, [entry.id], DRAFT)
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
     store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)

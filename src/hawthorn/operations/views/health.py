@@ -9,6 +9,7 @@ from pathlib import Path
 
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND
+from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
 from hawthorn.store import checks, events
@@ -59,6 +60,7 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "events": events.verify,
     "summaries": _summaries,
     "lists": _lists,
+    "filters": filters.wrong,
     "coverage": coverage.wrong,
     "memories": memories.wrong,
     "glossaries": glossaries.wrong,

@@ -7,7 +7,7 @@ import json
 import re
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import Header, Query, Request, Response
 from fastapi.responses import RedirectResponse
@@ -16,7 +16,7 @@ from sse_starlette import EventSourceResponse
 from hawthorn import wire
 from hawthorn.core import numbers
 from hawthorn.core.access import Identity
-from hawthorn.core.errors import Invalid, NotFound
+from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
@@ -25,9 +25,8 @@ from hawthorn.operations.delivery.rendering import Rendered
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import serving
-from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of
 from hawthorn.service.live import framed
-from hawthorn.service.paging import Cursor
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import bodies, entries, events
 
@@ -70,49 +69,6 @@ def languages(request: Request) -> list[tuple[str, float]]:
         if found:
             out.append((found[1], float(found[2] or 1)))
     return out
-
-
-@router.get(
-    "/entries", response_model=wire.delivery.ReadPage, operation_id="read_entries", responses=REFUSALS
-)
-def listing(
-    reader: Reader,
-    desk: AtDesk,
-    request: Request,
-    response: Response,
-    type: str = "",
-    locale: Locale = "",
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
-    fallback: Fallback = True,
-    limit: Annotated[int, Query(ge=1, le=100, description="The most items of a page.")] = 20,
-    cursor: Cursor = "",
-) -> Answer:
-    """Entries that stand somewhere, those that came out last first."""
-    reader, seen = _seen(desk, reader, preview)
-
-    def look(view: View) -> tuple[list[Any], str]:
-        where = seen or reading.place(view, stage, at, within)
-        wanted = reading.best_locale(view, locale, languages(request))
-        pairs, more = reading.listed(
-            view, where, type=type, locale=wanted, limit=limit, cursor=cursor, fallback=fallback
-        )
-        found = [_body(view, uuid, tag, where) for uuid, tag in pairs]
-        return [one for one in found if one and (fallback or one["locale"] == one["wanted_locale"])], more
-
-    items, more = desk.read(reader, look)
-    if more:
-        response.headers["Link"] = next_page(request, more)
-    return {"items": items, "next": more}
-
-
-def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
-    try:
-        return json.loads(rendering.render(view, uuid, locale, where).data)
-    except NotFound:
-        return None
 
 
 @router.get(
@@ -160,7 +116,7 @@ def page(
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
 ) -> Response:
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
-    whose, seen = _seen(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, preview)
 
     def look(view: View) -> tuple[str, str, str | None]:
         return reading.find_path(view, path, seen or reading.place(view, stage, at, within), site)
@@ -175,7 +131,7 @@ def _query(request: Request) -> str:
     return f"?{request.url.query}" if request.url.query else ""
 
 
-def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading.Place | None]:
+def seen_by(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading.Place | None]:
     """Who reads, and where, by the preview that an address carries; without one, whoever has the key."""
     if not preview:
         return reader, None
@@ -186,7 +142,7 @@ def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading
 
 def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
     """The same, where there has to be a preview."""
-    whose, where = _seen(desk, NOBODY, preview)
+    whose, where = seen_by(desk, NOBODY, preview)
     if where is None:
         raise Invalid("reading.no_preview_named")
     return whose, where
@@ -214,7 +170,7 @@ def _rendered(
     within: str,
     preview: str = "",
 ) -> tuple[str, bytes, bool]:
-    reader, seen = _seen(desk, reader, preview)
+    reader, seen = seen_by(desk, reader, preview)
     if preview:
         _note(desk, request, preview, request.url.path.removeprefix("/read"))
 
@@ -268,7 +224,7 @@ def read_outline(
     preview: Preview = "",
 ) -> Answer:
     """Pages in the order of the outline, nested, up to 500 of them."""
-    whose, seen = _seen(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, preview)
 
     def look(view: View) -> Answer:
         where = seen or reading.place(view, stage, at, within)
@@ -349,7 +305,7 @@ def file(
     preview: Preview = "",
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
-    whose, seen = _seen(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, preview)
     row = desk.read(
         whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage, "", within))
     )
@@ -377,7 +333,7 @@ def rendition(
     """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
     wide-50-30.webp; made when first asked for."""
     wish = renditions.parse(sha256, name)
-    whose, seen = _seen(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, preview)
     media_type, data = serving.maker_of(request).rendition(
         wish,
         desk.clock.now(),

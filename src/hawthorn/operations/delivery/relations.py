@@ -1,0 +1,152 @@
+"""What lists give with their entries: bodies, the fields that are wanted of them, what they relate to, and what refers to them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import field, replace
+from typing import Any
+
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.operations.delivery import reading, reading_lists, rendering
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.delivery.reading_lists import MOST_INCLUDED, MOST_REFERRING, Wish
+from hawthorn.operations.delivery.rendering import Rendered
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import bodies, entries
+
+
+@dataclass(slots=True)
+class Bodies:
+    """Bodies as they were needed: kept ones, and those that were made anew, by UUID and locale, which may be kept."""
+
+    view: View
+    where: Place
+    made: dict[tuple[str, str], Rendered] = field(default_factory=dict)
+
+    def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
+        """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
+        kept = bodies.fresh_ones(self.view.conn, uuids, locale, self.view.now) if self.where.plain else {}
+        out: dict[str, bytes] = {}
+        for uuid in uuids:
+            if uuid in kept and not self._closed(uuid):
+                out[uuid] = kept[uuid]
+                continue
+            try:
+                made = rendering.render(self.view, uuid, locale, self.where)
+            except NotFound:
+                continue
+            out[uuid] = made.data
+            self.made[uuid, locale] = made
+        return out
+
+    def _closed(self, uuid: str) -> bool:
+        if self.view.identity.id != reading.NOBODY:
+            return False
+        row = entries.entry(self.view.conn, uuid)
+        return row is None or reading.closed(self.view, row.type)
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A page as it is sent: bodies as they are, or as read where something of them was chosen, and what was wanted with them."""
+
+    items: list[bytes]
+    included: dict[str, bytes] | None
+    referring: dict[str, dict[str, list[str]]] | None
+    next: str
+
+    @property
+    def data(self) -> bytes:
+        """As JSON."""
+        out = b'{"items":[' + b",".join(self.items) + b'],"next":' + json.dumps(self.next).encode()
+        if self.included is not None:
+            pairs = (json.dumps(uuid).encode() + b":" + body for uuid, body in self.included.items())
+            out += b',"included":{' + b",".join(pairs) + b"}"
+        if self.referring is not None:
+            out += b',"referring":' + json.dumps(self.referring, separators=(",", ":")).encode()
+        return out + b"}"
+
+
+def answer(view: View, where: Place, wish: Wish) -> tuple[Answer, Bodies]:
+    """A page of a list with all that is wanted of it, and the bodies that were made for it."""
+    reading_lists.check_include(view, wish)
+    page = reading_lists.page(view, where, wish)
+    source = Bodies(view, Place() if where.limited else where)
+    found = source.of(page.uuids, page.locale)
+    if not wish.fallback:
+        found = {uuid: data for uuid, data in found.items() if _in_its_own(data)}
+    included: dict[str, bytes] | None = None
+    referring: dict[str, dict[str, list[str]]] | None = None
+    if wish.include:
+        included = _included(source, found, wish, page.locale)
+    if wish.referring:
+        referring, theirs = _referring(view, where, found, wish, source, page.locale)
+        included = (included or {}) | theirs
+    items = list(found.values())
+    if wish.fields:
+        items = [_chosen(data, wish.fields) for data in items]
+    return Answer(items, included, referring, page.next), source
+
+
+def _in_its_own(data: bytes) -> bool:
+    body = json.loads(data)
+    return bool(body["locale"] == body["wanted_locale"])
+
+
+def _included(source: Bodies, found: Mapping[str, bytes], wish: Wish, locale: str) -> dict[str, bytes]:
+    """What the entries of a page relate to along the paths, each once; what is on the page itself is not among them."""
+    out: dict[str, bytes] = {}
+    for path in wish.include:
+        here = dict(found)
+        for name in path.split("."):
+            wanted = list(dict.fromkeys(u for data in here.values() for u in _related(data, name)))
+            new = [uuid for uuid in wanted if uuid not in out and uuid not in found]
+            if len(out) + len(new) > MOST_INCLUDED:
+                raise Invalid(
+                    [FieldProblem("include", said("reading_lists.too_many_included", most=MOST_INCLUDED))]
+                )
+            out |= source.of(new, locale)
+            here = {uuid: data for uuid in wanted if (data := out.get(uuid) or found.get(uuid))}
+    return out
+
+
+def _related(data: bytes, name: str) -> list[str]:
+    value = json.loads(data)["fields"].get(name)
+    some = value if isinstance(value, list) else [value]
+    return [one for one in some if isinstance(one, str)]
+
+
+def _referring(
+    view: View, where: Place, found: Mapping[str, bytes], wish: Wish, source: Bodies, locale: str
+) -> tuple[dict[str, dict[str, list[str]]], dict[str, bytes]]:
+    """What refers to the entries of a page, by the relation and the entry, newest first; and the bodies of that."""
+    out: dict[str, dict[str, list[str]]] = {}
+    theirs: dict[str, bytes] = {}
+    for name in wish.referring:
+        type, by = reading_lists.referring_by(view, name)
+        for uuid in found:
+            asked = replace(
+                Wish(), types=(type,), locale=locale, where=((f"where.{by}", uuid),), limit=MOST_REFERRING
+            )
+            have = reading_lists.page(view, where, asked).uuids
+            new = [one for one in have if one not in theirs]
+            if len(theirs) + len(new) > MOST_INCLUDED:
+                raise Invalid(
+                    [FieldProblem("referring", said("reading_lists.too_many_included", most=MOST_INCLUDED))]
+                )
+            theirs |= source.of(new, locale)
+            out.setdefault(name, {})[uuid] = [one for one in have if one in theirs]
+    return out, {uuid: data for uuid, data in theirs.items() if uuid not in found}
+
+
+def _chosen(data: bytes, names: Sequence[str]) -> bytes:
+    """A body with some of its fields, and the references that these have."""
+    body: dict[str, Any] = json.loads(data)
+    body["fields"] = {name: value for name, value in body["fields"].items() if name in names}
+    text = json.dumps(body["fields"])
+    body["references"] = {uuid: one for uuid, one in body["references"].items() if uuid in text}
+    body["openings"] = {path: one for path, one in body["openings"].items() if path.split(":")[0] in names}
+    return json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()

@@ -1,0 +1,282 @@
+"""Lists for those who read: chosen and sorted by fields, with what they relate to; counts; several questions in one call."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from typing import Annotated, Any
+
+from fastapi import Query, Request, Response
+
+from hawthorn import wire
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
+from hawthorn.core.filtering import START
+from hawthorn.core.messages import said
+from hawthorn.operations.delivery import reading, reading_lists, relations
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.delivery.reading_lists import Wish
+from hawthorn.operations.delivery.relations import Answer, Bodies
+from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.service import problems, serving
+from hawthorn.service.context import AtDesk, Reader, next_page
+from hawthorn.service.paging import Cursor
+from hawthorn.service.routes.delivery.reading import (
+    At,
+    Fallback,
+    Locale,
+    Preview,
+    Stage,
+    Within,
+    languages,
+    seen_by,
+)
+from hawthorn.service.routing import REFUSALS, area, taking
+from hawthorn.store import bodies, events
+
+router = area("/read", "reading")
+MOST_QUESTIONS = 20
+Types = Annotated[
+    Sequence[str],
+    Query(alias="type", description="A content type; may be given several times. All without one."),
+]
+Sort = Annotated[
+    str,
+    Query(
+        description="A field that its type marks for filters, with a `-` before it backwards. Without one, what is pinned comes first, then what has the latest date."
+    ),
+]
+Ids = Annotated[
+    Sequence[str],
+    Query(alias="id", description="Only these entries, in this order; may be given several times."),
+]
+Fields = Annotated[
+    str, Query(description="Which fields are wanted of each, with commas between them; all without any.")
+]
+Include = Annotated[
+    str,
+    Query(
+        description="Relations whose entries are wanted too, with commas between them; with full stops, what these relate to in turn, three steps at most.",
+        examples=["place,speakers.topic"],
+    ),
+]
+Referring = Annotated[
+    str,
+    Query(
+        description="Relations that lead here, as a type and its field, with commas between them: which entries refer to each.",
+        examples=["talk.place"],
+    ),
+]
+WHERE: dict[str, Any] = {
+    "name": "where",
+    "in": "query",
+    "description": "Conditions on fields that types mark for it: `where.topic=ID` (several: one of them), `where.begins.from=2027-03-01`, `.before`, `.after`, "
+    "`where.date.last=P14D` (the date that is shown; ISO 8601), `where.name.contains=words`, `where.place.near=50.1,-1.3,5` (latitude, longitude, kilometres).",
+    "style": "form",
+    "explode": True,
+    "schema": {"type": "object", "additionalProperties": {"type": "string"}},
+    "example": {"where.date.last": "P14D"},
+}
+
+
+def _where(request: Request) -> tuple[tuple[str, str], ...]:
+    """The conditions of a question."""
+    pairs = request.query_params.multi_items()
+    return tuple((name, value) for name, value in pairs if name.startswith(START))
+
+
+def _parts(text: str) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(one.strip() for one in text.split(",") if one.strip()))
+
+
+@router.get(
+    "/entries",
+    response_model=wire.delivery.ReadPage,
+    operation_id="read_entries",
+    responses={**REFUSALS, **serving.UNCHANGED},
+    openapi_extra={"parameters": [WHERE]},
+)
+@taking(START)
+def listing(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    type: Types = (),
+    locale: Locale = "",
+    stage: Stage = "",
+    at: At = "",
+    within: Within = "",
+    preview: Preview = "",
+    fallback: Fallback = True,
+    limit: Annotated[int, Query(ge=1, le=reading_lists.MOST, description="The most items of a page.")] = 20,
+    cursor: Cursor = "",
+    sort: Sort = "",
+    id: Ids = (),
+    fields: Fields = "",
+    include: Include = "",
+    referring: Referring = "",
+) -> Response:
+    """Entries that stand somewhere, as far as they are asked for: by type, by conditions on their fields, or by their ids; those with the latest date first, or in
+    the order of a field."""
+    reader, seen = seen_by(desk, reader, preview)
+    wish = Wish(
+        types=tuple(one for one in type if one),
+        locale=locale,
+        where=_where(request),
+        sort=sort,
+        limit=limit,
+        cursor=cursor,
+        fallback=fallback,
+        ids=tuple(id),
+        fields=_parts(fields),
+        include=_parts(include),
+        referring=_parts(referring),
+    )
+
+    def place(view: View) -> Place:
+        return seen or reading.place(view, stage, at, within)
+
+    found, plain = _answered(desk, reader, request, place, wish)
+    headers = {"Link": next_page(request, found.next)} if found.next else {}
+    return _sent(request, found.data, plain, headers)
+
+
+@router.get(
+    "/counts",
+    response_model=wire.delivery.ReadCounts,
+    operation_id="read_counts",
+    responses={**REFUSALS, **serving.UNCHANGED},
+    openapi_extra={"parameters": [WHERE]},
+)
+@taking(START)
+def counted(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    by: Annotated[
+        str,
+        Query(
+            description="What is counted by: a field that its type marks for filters (a tag, a choice, a relation), `month` of the date that is shown, or "
+            "`month.FIELD` of a day or an instant."
+        ),
+    ],
+    type: Types = (),
+    locale: Locale = "",
+    stage: Stage = "",
+    preview: Preview = "",
+    fallback: Fallback = True,
+) -> Response:
+    """How many entries there are by a field or by month, those of which there are most first, months the latest first; 500 at most."""
+    reader, seen = seen_by(desk, reader, preview)
+    where = _where(request)
+
+    def look(view: View) -> tuple[list[reading_lists.Count], bool]:
+        place = seen or reading.place(view, stage)
+        wanted = reading.best_locale(view, locale, languages(request))
+        wish = Wish(tuple(one for one in type if one), wanted, where, fallback=fallback)
+        return reading_lists.counts(view, place, wish, by), place.plain
+
+    found, plain = desk.read(reader, look)
+    items = [{"value": one.value, "title": one.title, "count": one.count} for one in found]
+    return _sent(request, json.dumps({"by": by, "counts": items}, ensure_ascii=False).encode(), plain, {})
+
+
+@router.post(
+    "/questions", response_model=wire.delivery.ReadAnswers, operation_id="read_questions", responses=REFUSALS
+)
+def questions(body: wire.delivery.ReadQuestions, reader: Reader, desk: AtDesk, request: Request) -> Response:
+    """Several lists in one call, each under a name of its own, all of one moment. One that cannot be answered says why, and the others are answered."""
+    if len(body.questions) > MOST_QUESTIONS:
+        raise Invalid(
+            [FieldProblem("questions", said("reading_lists.too_many_questions", most=MOST_QUESTIONS))]
+        )
+    made: list[tuple[Bodies, bool]] = []
+
+    def look(view: View) -> dict[str, bytes]:
+        out: dict[str, bytes] = {}
+        for name, one in body.questions.items():
+            try:
+                place = reading.place(view, one.stage, one.at)
+                wanted = reading.best_locale(view, one.locale, languages(request))
+                found, source = relations.answer(view, place, _wish(one, wanted))
+                made.append((source, place.plain))
+                out[name] = found.data
+            except HawthornError as error:
+                out[name] = b'{"problem":' + bytes(problems.answer(error).body) + b"}"
+        return out
+
+    found, seq = desk.read(reader, lambda view: (look(view), events.last(view.conn)[0]))
+    for source, plain in made:
+        _keep(desk, source, seq, plain)
+    pairs = (json.dumps(name).encode() + b":" + data for name, data in found.items())
+    return Response(
+        b'{"answers":{' + b",".join(pairs) + b"}}",
+        media_type="application/json",
+        headers=_headers(plain=False),
+    )
+
+
+def _wish(one: wire.delivery.ReadQuestion, locale: str) -> Wish:
+    pairs = (
+        (name, value)
+        for name, some in one.where.items()
+        for value in (some if isinstance(some, list) else [some])
+    )
+    return Wish(
+        types=tuple(one.types),
+        locale=locale,
+        where=tuple((f"{START}{name}", value) for name, value in pairs),
+        sort=one.sort,
+        limit=one.limit,
+        cursor=one.cursor,
+        fallback=one.fallback,
+        ids=tuple(one.ids),
+        fields=tuple(one.fields),
+        include=tuple(one.include),
+        referring=tuple(one.referring),
+    )
+
+
+def _answered(
+    desk: Desk, reader: Identity, request: Request, place: Callable[[View], Place], wish: Wish
+) -> tuple[Answer, bool]:
+    def look(view: View) -> tuple[Answer, Bodies, bool, int]:
+        where = place(view)
+        wanted = reading.best_locale(view, wish.locale, languages(request))
+        found, source = relations.answer(view, where, replace(wish, locale=wanted))
+        return found, source, where.plain, events.last(view.conn)[0]
+
+    found, source, plain, seq = desk.read(reader, look)
+    _keep(desk, source, seq, plain)
+    return found, plain
+
+
+def _keep(desk: Desk, source: Bodies, seq: int, plain: bool) -> None:
+    """Keep the bodies that were made, for whoever reads them next: only what everybody may read is kept."""
+    types = source.view.setup.types
+    made = {
+        key: one for key, one in source.made.items() if plain and types[json.loads(one.data)["type"]].public
+    }
+    if made:
+        now = desk.clock.now()
+
+        def keep(conn: Any) -> None:
+            for (_, locale), one in made.items():
+                bodies.keep(conn, one.entry, locale, seq, now, one.etag, one.data, one.deps, one.ends)
+
+        desk.db.write(keep)
+
+
+def _headers(*, plain: bool) -> dict[str, str]:
+    cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
+    return {"Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
+
+
+def _sent(request: Request, data: bytes, plain: bool, more: Mapping[str, str]) -> Response:
+    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    headers = {**_headers(plain=plain), "ETag": etag, **more}
+    if serving.unchanged(request, etag):
+        return Response(status_code=304, headers=headers)
+    return Response(data, media_type="application/json", headers=headers)

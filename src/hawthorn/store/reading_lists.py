@@ -1,0 +1,343 @@
+"""Lists that sites read: what is out, or drafted, of some types in a locale, in an order, as far as every condition fits.
+
+Where a condition leaves few, those are looked at one by one; where all leave many, the list is walked in its order, and so far at most.
+"""
+
+from __future__ import annotations
+
+import heapq
+import json
+import math
+import sqlite3
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from hawthorn.core.filtering import DATE, Condition, Equal, Near, Order, Range, Words
+from hawthorn.core.quick import dataclass
+from hawthorn.store import filter_values
+
+DRAFT, RELEASE = 1, 2
+FEW = 1_000
+"""Up to so many are looked at one by one."""
+WALKED = 20_000
+"""So many lines of a list are walked for one page, at most."""
+_CELLS = 800
+_ENDS = 1 << 62
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """An entry of a list: its edition there, and its place in the order."""
+
+    entry: int
+    uuid: str
+    edition: int
+    key: tuple[Any, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is listed: at a stage, of some types (JSON), in a locale, or that alone (without another that stands in)."""
+
+    stage: int
+    types: tuple[str, ...]
+    locale: str
+    alone: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Walk:
+    """A part of a list; `stopped` is the place at which the walk ended before its lines were enough."""
+
+    lines: list[Line]
+    stopped: tuple[Any, ...] | None = None
+
+
+# What is listed at each stage, under the same names.
+_FROM = {
+    RELEASE: "listed l JOIN entry e ON e.id = l.entry",
+    DRAFT: "(SELECT s.edition, s.entry, s.type, s.locale, s.pinned, coalesce(s.shown, s.updated_at) AS sort FROM summary s "
+    "WHERE s.locale <> '*') l JOIN entry e ON e.id = l.entry",
+}
+_HELD = {
+    RELEASE: "l.stage = 2 AND l.until IS NULL",
+    DRAFT: "e.removed_at IS NULL AND e.archived_at IS NULL",
+}
+_OTHER = {
+    RELEASE: "SELECT 1 FROM listed o WHERE o.entry = l.entry AND o.stage = 2 AND o.until IS NULL AND o.locale = ?",
+    DRAFT: "SELECT 1 FROM summary o WHERE o.entry = l.entry AND o.locale = ?",
+}
+_Part = tuple[str, list[Any]]
+
+
+def page(
+    conn: sqlite3.Connection,
+    asked: Asked,
+    conditions: Sequence[Condition],
+    order: Order,
+    after: tuple[Any, ...] | None,
+    limit: int,
+) -> Walk:
+    """A page of a list after a place in it."""
+    few = _few(conn, asked.stage, conditions)
+    parts = [_condition(asked.stage, one) for one in conditions]
+    if few is not None:
+        parts.append(("l.edition IN (SELECT value FROM json_each(?))", [json.dumps(few)]))
+    if order.field:
+        return _by_field(conn, asked, parts, order, after, limit, few=few is not None)
+    return _by_date(conn, asked, parts, after, limit, few=few is not None)
+
+
+def _by_date(
+    conn: sqlite3.Connection,
+    asked: Asked,
+    parts: Sequence[_Part],
+    after: tuple[Any, ...] | None,
+    limit: int,
+    *,
+    few: bool,
+) -> Walk:
+    start = after or (_ENDS, _ENDS, _ENDS)
+    mine: list[Walk] = []
+    for type in asked.types or ("",):
+        mine.append(
+            _stream(conn, asked, type, ("l.locale = ?", [asked.locale]), parts, start, (), limit, few=few)
+        )
+    whole = _merged(mine, limit)
+    if asked.alone:
+        return whole
+    # An entry stands in as far as the lines of the locale itself reach, and no further.
+    floor = whole.stopped or (whole.lines[-1].key if len(whole.lines) == limit else ())
+    stands_in = (
+        f"l.locale = e.source_locale AND l.locale <> ? AND NOT EXISTS ({_OTHER[asked.stage]})",
+        [asked.locale, asked.locale],
+    )
+    others = [
+        _stream(conn, asked, type, stands_in, parts, start, floor, limit, few=few)
+        for type in asked.types or ("",)
+    ]
+    return _merged([whole, *others], limit)
+
+
+def _stream(
+    conn: sqlite3.Connection,
+    asked: Asked,
+    type: str,
+    where: _Part,
+    parts: Sequence[_Part],
+    start: tuple[Any, ...],
+    floor: tuple[Any, ...],
+    limit: int,
+    *,
+    few: bool,
+) -> Walk:
+    """Lines of one type, in the order of lists, between two places."""
+    held: list[_Part] = [(_HELD[asked.stage], [])]
+    if type:
+        held.append(("l.type = ?", [type]))
+    held += [where, ("(l.pinned, l.sort, l.edition) < (?, ?, ?)", list(start))]
+    if floor:
+        held.append(("(l.pinned, l.sort, l.edition) > (?, ?, ?)", list(floor)))
+    columns = "l.entry, e.uuid, l.edition, l.pinned, l.sort"
+    in_order = "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?"
+    if few or not parts:
+        sql, values = _joined([*held, *parts])
+        rows = conn.execute(
+            f"SELECT {columns} FROM {_FROM[asked.stage]} WHERE {sql} {in_order}", (*values, limit)
+        )
+        return Walk([_line(row) for row in rows.fetchall()])
+    sql, values = _joined(held)
+    also, more = _joined(parts)
+    # The walk has an end, wherever the lines are.
+    rows = conn.execute(
+        f"SELECT * FROM (SELECT {columns} FROM {_FROM[asked.stage]} WHERE {sql} {in_order}) l WHERE {also} LIMIT ?",
+        (*values, WALKED, *more, limit),
+    )
+    found = [_line(row) for row in rows.fetchall()]
+    if len(found) == limit:
+        return Walk(found)
+    last = conn.execute(
+        f"SELECT l.pinned, l.sort, l.edition FROM {_FROM[asked.stage]} WHERE {sql} {in_order} OFFSET ?",
+        (*values, 1, WALKED - 1),
+    ).fetchone()
+    return Walk(found, tuple(last) if last else None)
+
+
+def _line(row: Sequence[Any]) -> Line:
+    return Line(row[0], row[1], row[2], (row[3], row[4], row[2]))
+
+
+def _merged(some: Sequence[Walk], limit: int) -> Walk:
+    """Several streams as one. Beyond where one of them stopped, nothing is known: the list ends there for now."""
+    stops = [one.stopped for one in some if one.stopped is not None]
+    stopped = max(stops) if stops else None
+    lines = [
+        line
+        for line in heapq.merge(*(one.lines for one in some), key=lambda line: line.key, reverse=True)
+        if stopped is None or line.key >= stopped
+    ]
+    return Walk(lines[:limit], stopped if len(lines) < limit else None)
+
+
+def _by_field(
+    conn: sqlite3.Connection,
+    asked: Asked,
+    parts: Sequence[_Part],
+    order: Order,
+    after: tuple[Any, ...] | None,
+    limit: int,
+    *,
+    few: bool,
+) -> Walk:
+    """Lines in the order of a field; what has nothing in it is not among them."""
+    column = "v.number" if order.numeric else "v.text"
+    way, turn = ("<", " DESC") if order.backwards else (">", "")
+    in_order = f"ORDER BY {column}{turn}, v.edition{turn}"
+    value: list[_Part] = [("v.stage = ? AND v.field = ? AND v.ord = 0", [asked.stage, order.field])]
+    if order.numeric:
+        value.append(("v.number IS NOT NULL", []))
+    if after is not None:
+        value.append((f"({column}, v.edition) {way} (?, ?)", list(after)))
+    there = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked), *parts]
+    columns = f"l.entry, e.uuid, l.edition, {column} AS key"
+    sql, values = _joined(value)
+    also, more = _joined(there)
+    limits = "" if few else " LIMIT ?"
+    walk = f"SELECT v.edition, v.text, v.number FROM filter_value v WHERE {sql} {in_order}{limits}"
+    rows = conn.execute(
+        f"SELECT {columns} FROM ({walk}) v CROSS JOIN {_FROM[asked.stage]} WHERE l.edition = v.edition AND {also} {in_order} LIMIT ?",
+        (*values, *(() if few else (WALKED,)), *more, limit),
+    ).fetchall()
+    found = [Line(row[0], row[1], row[2], (row[3], row[2])) for row in rows]
+    if few or len(found) == limit:
+        return Walk(found)
+    last = conn.execute(
+        f"SELECT {column}, v.edition FROM filter_value v WHERE {sql} {in_order} LIMIT 1 OFFSET ?",
+        (*values, WALKED - 1),
+    ).fetchone()
+    return Walk(found, tuple(last) if last else None)
+
+
+def _of_types(types: Sequence[str]) -> list[_Part]:
+    return [("l.type IN (SELECT value FROM json_each(?))", [json.dumps(list(types))])] if types else []
+
+
+def _in_locale(asked: Asked) -> _Part:
+    if asked.alone:
+        return "l.locale = ?", [asked.locale]
+    return (
+        f"(l.locale = ? OR (l.locale = e.source_locale AND NOT EXISTS ({_OTHER[asked.stage]})))",
+        [asked.locale, asked.locale],
+    )
+
+
+def counted_by_value(
+    conn: sqlite3.Connection, asked: Asked, conditions: Sequence[Condition], field: str, most: int
+) -> list[tuple[str, int]]:
+    """How many entries of a list have each value of a field, those of which there are most first."""
+    sql, values = _all_of(conn, asked, conditions)
+    rows = conn.execute(
+        f"SELECT v.text, count(DISTINCT l.edition) FROM {_FROM[asked.stage]} JOIN filter_value v ON v.edition = l.edition AND v.stage = ? "
+        f"AND v.field = ? WHERE {sql} GROUP BY v.text ORDER BY 2 DESC, 1 LIMIT ?",
+        (asked.stage, field, *values, most),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def counted_by_month(
+    conn: sqlite3.Connection, asked: Asked, conditions: Sequence[Condition], field: str, most: int
+) -> list[tuple[str, int]]:
+    """How many entries of a list fall into each month (of UTC) by the date that is shown, or by a field, the latest first."""
+    sql, values = _all_of(conn, asked, conditions)
+    month = "strftime('%Y-%m', {0} / 1000000, 'unixepoch')"
+    if field == DATE:
+        rows = conn.execute(
+            f"SELECT {month.format('l.sort')} AS month, count(*) FROM {_FROM[asked.stage]} WHERE {sql} GROUP BY month ORDER BY 1 DESC LIMIT ?",
+            (*values, most),
+        )
+    else:
+        rows = conn.execute(
+            f"SELECT {month.format('v.number')} AS month, count(DISTINCT l.edition) FROM {_FROM[asked.stage]} JOIN filter_value v "
+            f"ON v.edition = l.edition AND v.stage = ? AND v.field = ? WHERE {sql} GROUP BY month ORDER BY 1 DESC LIMIT ?",
+            (asked.stage, field, *values, most),
+        )
+    return [(row[0], row[1]) for row in rows]
+
+
+def _all_of(conn: sqlite3.Connection, asked: Asked, conditions: Sequence[Condition]) -> _Part:
+    few = _few(conn, asked.stage, conditions)
+    parts = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked)]
+    parts += [_condition(asked.stage, one) for one in conditions]
+    if few is not None:
+        parts.append(("l.edition IN (SELECT value FROM json_each(?))", [json.dumps(few)]))
+    return _joined(parts)
+
+
+def _joined(parts: Iterable[_Part]) -> _Part:
+    some = list(parts)
+    return " AND ".join(sql for sql, _ in some), [value for _, values in some for value in values]
+
+
+def _condition(stage: int, one: Condition) -> _Part:
+    """A condition on `l`."""
+    if one.field == DATE and isinstance(one, Range):
+        return "l.sort >= ? AND l.sort < ?", [_whole(one.low), _whole(one.high)]
+    sql, values = _value(one)
+    return (
+        f"EXISTS (SELECT 1 FROM filter_value v WHERE v.stage = ? AND v.field = ? AND v.edition = l.edition AND {sql})",
+        [stage, one.field, *values],
+    )
+
+
+def _value(one: Condition) -> _Part:
+    """What a condition asks of a value."""
+    match one:
+        case Equal(_, texts, numbers) if texts:
+            return "v.text IN (SELECT value FROM json_each(?))", [json.dumps(sorted(texts))]
+        case Equal(_, _, numbers):
+            return "v.number IN (SELECT value FROM json_each(?))", [json.dumps(sorted(numbers))]
+        case Range(_, low, high):
+            return "v.number >= ? AND v.number < ?", [low, high]
+        case Words(_, words):
+            return " AND ".join("instr(' ' || v.text || ' ', ?) > 0" for _ in words), [
+                f" {w} " for w in words
+            ]
+        case Near(_, latitude, longitude, within):
+            return "kilometres(v.number, v.other, ?, ?) <= ?", [latitude, longitude, within]
+
+
+def _whole(number: float) -> int:
+    return round(number) if math.isfinite(number) else (_ENDS if number > 0 else -_ENDS)
+
+
+def _few(conn: sqlite3.Connection, stage: int, conditions: Sequence[Condition]) -> list[int] | None:
+    """The editions that the narrowest condition leaves, if there are few."""
+    best: list[int] | None = None
+    for one in conditions:
+        found = _left_by(conn, stage, one)
+        if found is not None and (best is None or len(found) < len(best)):
+            best = found
+    return best
+
+
+def _left_by(conn: sqlite3.Connection, stage: int, one: Condition) -> list[int] | None:
+    if one.field == DATE:
+        return None
+    if isinstance(one, Words):
+        match = " AND ".join(f'"{word}"' for word in one.words)
+        sql = (
+            "SELECT DISTINCT o.id FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
+            "CROSS JOIN edition o ON o.entry = d.entry WHERE t.search_text MATCH ? LIMIT ?"
+        )
+        values: list[Any] = [match]
+    else:
+        part, given = _value(one)
+        if isinstance(one, Near):
+            cells = filter_values.cells_near(one.latitude, one.longitude, one.within, _CELLS)
+            if cells is None:
+                return None
+            part, given = "v.cell IN (SELECT value FROM json_each(?))", [json.dumps(cells)]
+        sql = f"SELECT DISTINCT v.edition FROM filter_value v WHERE v.stage = ? AND v.field = ? AND {part} LIMIT ?"
+        values = [stage, one.field, *given]
+    found = [row[0] for row in conn.execute(sql, (*values, FEW + 1)).fetchall()]
+    return found if len(found) <= FEW else None
