@@ -99,6 +99,7 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     region: false,
     read_only: false,
     confidential: false,
+    filter: false,
     public: true,
     translate: true,
     ...part,

@@ -118,6 +118,7 @@ class KindSpec(Wire):
     label: str
     listed: bool
     parts: bool
+    filters: list[str] = Field(description="How readers may filter by it; nothing where they may not.")
 
 
 class LocaleSpec(Wire):

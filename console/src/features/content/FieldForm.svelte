@@ -17,7 +17,7 @@
     field: Draft;
     /** Fields that a slug may follow or an opening be taken from. */
     around: Draft[];
-    kinds: { name: string; label: string }[];
+    kinds: { name: string; label: string; filters: string[] }[];
     inner: boolean;
     change: (part: Partial<Draft>) => void;
   }
@@ -110,6 +110,14 @@
           checked={field.confidential ?? false}
           onchange={(event) => change({ confidential: event.currentTarget.checked })}
         />{t("types.flag_confidential")}</label
+      >
+    {/if}
+    {#if !inner && field.public !== false && kinds.find((one) => one.name === field.kind)?.filters.length}
+      <label class="flex items-center gap-2"
+        ><Checkbox
+          checked={field.filter ?? false}
+          onchange={(event) => change({ filter: event.currentTarget.checked })}
+        />{t("types.flag_filter")}</label
       >
     {/if}
     {#if !inner && !["file", "slug", "parent"].includes(field.kind)}

@@ -33,6 +33,7 @@ export interface Definition {
   retired?: boolean;
   read_only?: boolean;
   confidential?: boolean;
+  filter?: boolean;
   public?: boolean;
   translate?: boolean;
   policy?: Policy;

@@ -65,7 +65,13 @@ def _setup(view: View, bureaus: list[str], settings: Settings) -> Answer:
         "types": [contenttypes.whole(k) for k in view.setup.types.values()],
         "sets": [asdict(s) for s in view.setup.sets.values()],
         "kinds": [
-            {"name": k.name, "label": label, "listed": k.listed, "parts": k.parts}
+            {
+                "name": k.name,
+                "label": label,
+                "listed": k.listed,
+                "parts": k.parts,
+                "filters": list(k.filters),
+            }
             for label, k in sorted(
                 ((view.say(f"kind.{name}"), k) for name, k in KINDS.items()), key=itemgetter(0)
             )

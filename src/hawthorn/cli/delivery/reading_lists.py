@@ -1,0 +1,124 @@
+"""Lists and counts as sites read them, from the command line."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn.cli import drawing
+from hawthorn.cli.context import Json, out, print_json, service, stop, tell
+
+Types = Annotated[
+    list[str] | None,
+    typer.Option("--type", help="A content type; may be given several times. All without one."),
+]
+Locale = Annotated[str, typer.Option("--locale", help="The wanted locale.")]
+Stage = Annotated[str, typer.Option("--stage", help="The stage to read at; released when not given.")]
+Where = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--where",
+        help="A condition on a field that its type marks for it: day.from=2027-03-01, kind=hours, date.last=P14D, title.contains=lamp; may be given several times.",
+        metavar="FIELD[.OPERATOR]=VALUE",
+    ),
+]
+
+
+def listing(
+    types: Types = None,
+    where: Where = None,
+    sort: Annotated[
+        str, typer.Option(help="A field to sort by, with a - before it backwards; newest first without one.")
+    ] = "",
+    include: Annotated[
+        list[str] | None, typer.Option(help="A relation whose entries are wanted too, such as speakers.")
+    ] = None,
+    referring: Annotated[
+        list[str] | None, typer.Option(help="A relation that leads here, such as talk.speakers.")
+    ] = None,
+    fields: Annotated[list[str] | None, typer.Option("--field", help="Only this field of each.")] = None,
+    locale: Locale = "",
+    stage: Stage = "",
+    limit: Annotated[int, typer.Option(help="The most lines.")] = 20,
+    as_json: Json = False,
+) -> None:
+    """List what is out as a site does, chosen and sorted by fields.
+
+    Example: hawthorn reading list --type talk --where day.from=2027-01-01 --sort day
+    """
+    with service() as hawthorn:
+        found = hawthorn.read_entries(
+            type=types or "",
+            locale=locale,
+            stage=stage,
+            where=_conditions(where),
+            sort=sort,
+            limit=limit,
+            include=include or (),
+            referring=referring or (),
+            fields=fields or (),
+        )
+    if as_json:
+        print_json(found)
+        return
+    if not found.items:
+        tell("cli.reading.none")
+        return
+    made = drawing.table("title", "type", "locale", "since", "address")
+    for one in found.items:
+        since = drawing.when(one.date or one.since)
+        made.add_row(escape(one.title), one.type, one.locale, since, escape(one.path or ""))
+    out.print(made)
+    if found.included:
+        titles = sorted(one.title for one in found.included.values())
+        tell("cli.reading.included", titles=titles)
+    if found.next:
+        tell("cli.reading.more", limit=limit)
+
+
+def count(
+    by: Annotated[str, typer.Argument(help="A field, month, or month.FIELD.", metavar="BY")],
+    types: Types = None,
+    where: Where = None,
+    locale: Locale = "",
+    stage: Stage = "",
+    as_json: Json = False,
+) -> None:
+    """Count what is out by a field, or by month.
+
+    Example: hawthorn reading count tags --type label
+    """
+    with service() as hawthorn:
+        found = hawthorn.read_counts(
+            by, type=types or "", locale=locale, stage=stage, where=_conditions(where)
+        )
+    if as_json:
+        print_json(found)
+        return
+    if not found.counts:
+        tell("cli.reading.none")
+        return
+    made = drawing.table("name", "entries")
+    for one in found.counts:
+        made.add_row(escape(one.title), str(one.count))
+    out.print(made)
+
+
+def _conditions(given: list[str] | None) -> dict[str, list[str]]:
+    out: dict[str, list[str]] = {}
+    for one in given or ():
+        name, sign, value = one.partition("=")
+        if not sign or not name:
+            stop("cli.reading.no_condition", given=one)
+        out.setdefault(name, []).append(value)
+    return out
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    group = typer.Typer(help="What sites read: lists and counts of what is out.", no_args_is_help=True)
+    group.command("list")(listing)
+    group.command("count")(count)
+    app.add_typer(group, name="reading", rich_help_panel="Pages and pictures")
