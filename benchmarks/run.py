@@ -17,6 +17,7 @@ from benchmarks import (
     finding,
     going,
     hostile,
+    listing,
     merging,
     pages,
     quiet,
@@ -32,6 +33,7 @@ HERE = Path(__file__).parent
 GROUPS = {
     "reads": serving.figure_reads,
     "lists": serving.figure_lists,
+    "reading lists": listing.figure_reading_lists,
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
     "undo": going.figure_undo,

@@ -220,7 +220,7 @@ def values_of(kind: ContentType, values: Mapping[str, object]) -> dict[str, list
         value = values.get(spec.name)
         some = value if isinstance(value, list) else [] if value is None else [value]
         if some:
-            out[spec.name] = [fields.kind_of(spec).filtered(one) for one in some]
+            out[spec.name] = list(dict.fromkeys(fields.kind_of(spec).filtered(one) for one in some))
     return out
 
 

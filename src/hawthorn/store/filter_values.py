@@ -40,9 +40,11 @@ def replace(
     entries: Sequence[int],
     values: Mapping[int, Mapping[str, Sequence[Filtered]]],
 ) -> None:
-    """Keep what is found of the editions of some entries at a stage, and nothing else of these entries; what is kept already stays."""
+    """Keep by what the editions of some entries are found at a stage, and where they stand in lists; and nothing else of these entries. What is
+    kept already stays."""
+    places = _places(conn, stage, list(values))
     wanted = {
-        (edition, field, ord): _row(one)
+        (edition, field, ord): (*_row(one), *places.get(edition, (0, 0)))
         for edition, by_field in values.items()
         for field, some in by_field.items()
         for ord, one in enumerate(some)
@@ -50,7 +52,7 @@ def replace(
     have = {
         (row[0], row[1], row[2]): tuple(row[3:])
         for row in conn.execute(
-            "SELECT v.edition, v.field, v.ord, v.text, v.number, v.other, v.cell FROM json_each(?) j "
+            "SELECT v.edition, v.field, v.ord, v.text, v.number, v.other, v.cell, v.pinned, v.sort FROM json_each(?) j "
             "JOIN edition d ON d.entry = j.value JOIN filter_value v ON v.edition = d.id AND v.stage = ?",
             (json.dumps(list(entries)), stage),
         )
@@ -60,9 +62,21 @@ def replace(
         "DELETE FROM filter_value WHERE stage = ? AND edition = ? AND field = ? AND ord = ?", gone
     )
     conn.executemany(
-        "INSERT OR REPLACE INTO filter_value (stage, edition, field, ord, text, number, other, cell) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO filter_value (stage, edition, field, ord, text, number, other, cell, pinned, sort) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [(stage, *key, *row) for key, row in wanted.items() if have.get(key) != row],
     )
+
+
+_LISTED = {
+    1: "SELECT s.edition, s.pinned, coalesce(s.shown, s.updated_at) FROM json_each(?) j JOIN summary s ON s.edition = j.value",
+    2: "SELECT l.edition, l.pinned, l.sort FROM json_each(?) j JOIN listed l ON l.edition = j.value AND l.stage = 2 AND l.until IS NULL",
+}
+
+
+def _places(conn: sqlite3.Connection, stage: int, editions: Sequence[int]) -> dict[int, tuple[int, int]]:
+    rows = conn.execute(_LISTED[stage], (json.dumps(list(editions)),))
+    return {row[0]: (row[1], row[2]) for row in rows}
 
 
 def _row(one: Filtered) -> tuple[str, float | None, float | None, int | None]:

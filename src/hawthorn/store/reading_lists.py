@@ -9,7 +9,7 @@ import heapq
 import json
 import math
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from hawthorn.core.filtering import DATE, Condition, Equal, Near, Order, Range, Words
@@ -19,6 +19,8 @@ from hawthorn.store import filter_values
 DRAFT, RELEASE = 1, 2
 FEW = 1_000
 """Up to so many are looked at one by one."""
+FEW_WITH_WORDS = 5_000
+"""Up to so many where words are looked for: walking to the next of them costs more."""
 WALKED = 20_000
 """So many lines of a list are walked for one page, at most."""
 _CELLS = 800
@@ -79,88 +81,121 @@ def page(
     limit: int,
 ) -> Walk:
     """A page of a list after a place in it."""
-    few = _few(conn, asked.stage, conditions)
+    alone = len(conditions) == 1 and isinstance(conditions[0], Equal) and not order.field
+    # Lines with one value lie together in their order: there is nothing to narrow.
+    few = None if alone else _few(conn, asked.stage, conditions)
     parts = [_condition(asked.stage, one) for one in conditions]
-    if few is not None:
-        parts.append(("l.edition IN (SELECT value FROM json_each(?))", [json.dumps(few)]))
     if order.field:
-        return _by_field(conn, asked, parts, order, after, limit, few=few is not None)
-    return _by_date(conn, asked, parts, after, limit, few=few is not None)
+        ranges = [one for one in conditions if isinstance(one, Range) and one.field == order.field]
+        return _by_field(conn, asked, parts, (order, ranges), after, limit, few)
+    sought = _sought(asked, conditions, few=few is not None)
+    return _by_date(conn, asked, parts, sought, after, limit, few)
+
+
+@dataclass(frozen=True, slots=True)
+class _Sought:
+    """What lines of a list are sought by: a type, and a value of a field whose lines lie together; anything where these are empty."""
+
+    type: str = ""
+    field: str = ""
+    text: str = ""
+
+
+def _sought(asked: Asked, conditions: Sequence[Condition], *, few: bool) -> list[_Sought]:
+    """Streams that together are the whole list: by type, and by the values of a condition that asks for some."""
+    by = next((one for one in conditions if isinstance(one, Equal) and one.texts), None)
+    types = asked.types or ("",)
+    if few or by is None:
+        return [_Sought(type) for type in types]
+    return [_Sought(type, by.field, text) for type in types for text in sorted(by.texts)]
 
 
 def _by_date(
     conn: sqlite3.Connection,
     asked: Asked,
     parts: Sequence[_Part],
+    sought: Sequence[_Sought],
     after: tuple[Any, ...] | None,
     limit: int,
-    *,
-    few: bool,
+    few: Sequence[int] | None,
 ) -> Walk:
     start = after or (_ENDS, _ENDS, _ENDS)
-    mine: list[Walk] = []
-    for type in asked.types or ("",):
-        mine.append(
-            _stream(conn, asked, type, ("l.locale = ?", [asked.locale]), parts, start, (), limit, few=few)
-        )
-    whole = _merged(mine, limit)
+    here: _Part = ("l.locale = ?", [asked.locale])
+    whole = _merged(
+        [_stream(conn, asked, one, here, parts, (start, ()), limit, few) for one in sought], limit
+    )
     if asked.alone:
         return whole
     # An entry stands in as far as the lines of the locale itself reach, and no further.
     floor = whole.stopped or (whole.lines[-1].key if len(whole.lines) == limit else ())
-    stands_in = (
+    stands_in: _Part = (
         f"l.locale = e.source_locale AND l.locale <> ? AND NOT EXISTS ({_OTHER[asked.stage]})",
         [asked.locale, asked.locale],
     )
-    others = [
-        _stream(conn, asked, type, stands_in, parts, start, floor, limit, few=few)
-        for type in asked.types or ("",)
-    ]
+    others = [_stream(conn, asked, one, stands_in, parts, (start, floor), limit, few) for one in sought]
     return _merged([whole, *others], limit)
 
 
 def _stream(
     conn: sqlite3.Connection,
     asked: Asked,
-    type: str,
+    sought: _Sought,
     where: _Part,
     parts: Sequence[_Part],
-    start: tuple[Any, ...],
-    floor: tuple[Any, ...],
+    between: tuple[tuple[Any, ...], tuple[Any, ...]],
     limit: int,
-    *,
-    few: bool,
+    few: Sequence[int] | None,
 ) -> Walk:
-    """Lines of one type, in the order of lists, between two places."""
-    held: list[_Part] = [(_HELD[asked.stage], [])]
-    if type:
-        held.append(("l.type = ?", [type]))
-    held += [where, ("(l.pinned, l.sort, l.edition) < (?, ?, ?)", list(start))]
-    if floor:
-        held.append(("(l.pinned, l.sort, l.edition) > (?, ?, ?)", list(floor)))
-    columns = "l.entry, e.uuid, l.edition, l.pinned, l.sort"
-    in_order = "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?"
-    if few or not parts:
-        sql, values = _joined([*held, *parts])
-        rows = conn.execute(
-            f"SELECT {columns} FROM {_FROM[asked.stage]} WHERE {sql} {in_order}", (*values, limit)
+    """Lines in the order of lists, between two places."""
+    start, floor = between
+    source, at = _FROM[asked.stage], "l"
+    held: list[_Part] = []
+    if sought.field:
+        source, at = f"filter_value v CROSS JOIN {source}", "v"
+        held.append(
+            (
+                "v.stage = ? AND v.field = ? AND v.text = ? AND l.edition = v.edition",
+                [asked.stage, sought.field, sought.text],
+            )
         )
-        return Walk([_line(row) for row in rows.fetchall()])
-    sql, values = _joined(held)
+    if few is not None:
+        # Those are looked up one by one, and not the list walked for them.
+        source = f"json_each(?) j CROSS JOIN {source}"
+        held.append(("l.edition = j.value", []))
+    held.append((_HELD[asked.stage], []))
+    if sought.type:
+        held.append(("l.type = ?", [sought.type]))
+    place = f"({at}.pinned, {at}.sort, {at}.edition)"
+    held += [where, (f"{place} < (?, ?, ?)", list(start))]
+    if floor:
+        held.append((f"{place} > (?, ?, ?)", list(floor)))
+    in_order = f"ORDER BY {at}.pinned DESC, {at}.sort DESC, {at}.edition DESC LIMIT ?"
+    columns = f"l.entry, e.uuid, {at}.edition, {at}.pinned, {at}.sort"
+    sql, values = _joined(held if parts and few is None else [*held, *parts])
+    if few is not None:
+        values = [json.dumps(list(few)), *values]
+    walk = f"SELECT {columns} FROM {source} WHERE {sql} {in_order}"
+    if few is not None or not parts:
+        return Walk([_line(row) for row in conn.execute(walk, (*values, limit)).fetchall()])
     also, more = _joined(parts)
-    # The walk has an end, wherever the lines are.
-    rows = conn.execute(
-        f"SELECT * FROM (SELECT {columns} FROM {_FROM[asked.stage]} WHERE {sql} {in_order}) l WHERE {also} LIMIT ?",
-        (*values, WALKED, *more, limit),
-    )
-    found = [_line(row) for row in rows.fetchall()]
-    if len(found) == limit:
-        return Walk(found)
-    last = conn.execute(
-        f"SELECT l.pinned, l.sort, l.edition FROM {_FROM[asked.stage]} WHERE {sql} {in_order} OFFSET ?",
-        (*values, 1, WALKED - 1),
-    ).fetchone()
-    return Walk(found, tuple(last) if last else None)
+    found: list[Line] = []
+    for walked in _walks(limit):
+        # The walk has an end, wherever the lines are.
+        rows = conn.execute(
+            f"SELECT * FROM ({walk}) l WHERE {also} ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?",
+            (*values, walked, *more, limit),
+        ).fetchall()
+        found = [_line(row) for row in rows]
+        if len(found) == limit:
+            return Walk(found)
+    last = conn.execute(f"{walk} OFFSET ?", (*values, 1, WALKED - 1)).fetchone()
+    return Walk(found, (last[3], last[4], last[2]) if last else None)
+
+
+def _walks(limit: int) -> Iterator[int]:
+    """How far a list is walked: at first a little, then as far as it is walked at most."""
+    yield from (far for far in (limit * 5, limit * 50) if far < WALKED)
+    yield WALKED
 
 
 def _line(row: Sequence[Any]) -> Line:
@@ -171,11 +206,11 @@ def _merged(some: Sequence[Walk], limit: int) -> Walk:
     """Several streams as one. Beyond where one of them stopped, nothing is known: the list ends there for now."""
     stops = [one.stopped for one in some if one.stopped is not None]
     stopped = max(stops) if stops else None
-    lines = [
-        line
-        for line in heapq.merge(*(one.lines for one in some), key=lambda line: line.key, reverse=True)
-        if stopped is None or line.key >= stopped
-    ]
+    lines: list[Line] = []
+    for line in heapq.merge(*(one.lines for one in some), key=lambda line: line.key, reverse=True):
+        # What has two of the values that are sought comes twice.
+        if (stopped is None or line.key >= stopped) and (not lines or lines[-1].key != line.key):
+            lines.append(line)
     return Walk(lines[:limit], stopped if len(lines) < limit else None)
 
 
@@ -183,34 +218,42 @@ def _by_field(
     conn: sqlite3.Connection,
     asked: Asked,
     parts: Sequence[_Part],
-    order: Order,
+    ordered: tuple[Order, Sequence[Range]],
     after: tuple[Any, ...] | None,
     limit: int,
-    *,
-    few: bool,
+    few: Sequence[int] | None,
 ) -> Walk:
-    """Lines in the order of a field; what has nothing in it is not among them."""
+    """Lines in the order of a field, within ranges of it; what has nothing in it is not among them."""
+    order, ranges = ordered
     column = "v.number" if order.numeric else "v.text"
     way, turn = ("<", " DESC") if order.backwards else (">", "")
     in_order = f"ORDER BY {column}{turn}, v.edition{turn}"
     value: list[_Part] = [("v.stage = ? AND v.field = ? AND v.ord = 0", [asked.stage, order.field])]
     if order.numeric:
         value.append(("v.number IS NOT NULL", []))
+    value += [_value(one) for one in ranges]
+    source = "filter_value v"
+    if few is not None:
+        source = "json_each(?) j CROSS JOIN filter_value v"
+        value.insert(0, ("v.edition = j.value", []))
     if after is not None:
         value.append((f"({column}, v.edition) {way} (?, ?)", list(after)))
     there = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked), *parts]
     columns = f"l.entry, e.uuid, l.edition, {column} AS key"
     sql, values = _joined(value)
+    if few is not None:
+        values = [json.dumps(list(few)), *values]
     also, more = _joined(there)
-    limits = "" if few else " LIMIT ?"
-    walk = f"SELECT v.edition, v.text, v.number FROM filter_value v WHERE {sql} {in_order}{limits}"
-    rows = conn.execute(
-        f"SELECT {columns} FROM ({walk}) v CROSS JOIN {_FROM[asked.stage]} WHERE l.edition = v.edition AND {also} {in_order} LIMIT ?",
-        (*values, *(() if few else (WALKED,)), *more, limit),
-    ).fetchall()
-    found = [Line(row[0], row[1], row[2], (row[3], row[2])) for row in rows]
-    if few or len(found) == limit:
-        return Walk(found)
+    found: list[Line] = []
+    for walked in _walks(limit) if few is None else (-1,):
+        rows = conn.execute(
+            f"SELECT {columns} FROM (SELECT v.edition, v.text, v.number FROM {source} WHERE {sql} {in_order} LIMIT ?) v "
+            f"CROSS JOIN {_FROM[asked.stage]} WHERE l.edition = v.edition AND {also} {in_order} LIMIT ?",
+            (*values, walked, *more, limit),
+        ).fetchall()
+        found = [Line(row[0], row[1], row[2], (row[3], row[2])) for row in rows]
+        if few is not None or len(found) == limit:
+            return Walk(found)
     last = conn.execute(
         f"SELECT {column}, v.edition FROM filter_value v WHERE {sql} {in_order} LIMIT 1 OFFSET ?",
         (*values, WALKED - 1),
@@ -265,6 +308,7 @@ def counted_by_month(
 
 
 def _all_of(conn: sqlite3.Connection, asked: Asked, conditions: Sequence[Condition]) -> _Part:
+    """What counts look through."""
     few = _few(conn, asked.stage, conditions)
     parts = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked)]
     parts += [_condition(asked.stage, one) for one in conditions]
@@ -339,5 +383,6 @@ def _left_by(conn: sqlite3.Connection, stage: int, one: Condition) -> list[int] 
             part, given = "v.cell IN (SELECT value FROM json_each(?))", [json.dumps(cells)]
         sql = f"SELECT DISTINCT v.edition FROM filter_value v WHERE v.stage = ? AND v.field = ? AND {part} LIMIT ?"
         values = [stage, one.field, *given]
-    found = [row[0] for row in conn.execute(sql, (*values, FEW + 1)).fetchall()]
-    return found if len(found) <= FEW else None
+    most = max(FEW_WITH_WORDS, FEW) if isinstance(one, Words) and FEW else FEW
+    found = [row[0] for row in conn.execute(sql, (*values, most + 1)).fetchall()]
+    return found if len(found) <= most else None
