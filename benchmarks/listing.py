@@ -24,7 +24,8 @@ from hawthorn.operations.content import changing
 from hawthorn.operations.delivery import reading, relations
 from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.runtime.act import Desk, View, new_uuid
-from hawthorn.store import bodies, events, people
+from hawthorn.operations.search import indexing
+from hawthorn.store import bodies, definitions, events, people
 
 ROUNDS = 5
 KIND: dict[str, Any] = {
@@ -75,6 +76,7 @@ def built(path: Path, count: int, seed: int = 5) -> tuple[Desk, list[str]]:
         rows = list(_rows(start, min(count, start + _STEP), begins, wim.id, kind, rng, newest))
         desk.db.write(lambda conn, some=rows: _put(conn, some))  # type: ignore[misc]
         del newest[:-100]
+    desk.db.write(lambda conn: definitions.set_setting(conn, "indexed", indexing.INDEXED))
     desk.db.write(lambda conn: conn.execute("ANALYZE"))
     return desk, newest
 
@@ -138,6 +140,10 @@ def _put(conn: sqlite3.Connection, rows: list[tuple[int, str, dict[str, Any], in
                 (rev + 2 * n + 1, edition + 2 * n + 1, f"c{edition + 2 * n + 1}", "{}", r[4], r[3]),
             )
         ],
+    )
+    put(
+        "INSERT INTO strand (edition, name, head) VALUES (?, 'draft', ?)",
+        [(edition + n, rev + n) for n in range(2 * len(rows))],
     )
     put(
         "INSERT INTO standing (edition, stage, revision, since, committed_at) VALUES (?, 2, ?, ?, ?)",

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from fastapi import Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from hawthorn.core.access import Identity
-from hawthorn.service.context import who
+from hawthorn.service import serving
+from hawthorn.service.context import NOBODY, who, who_or_nobody
 from hawthorn.store.database import Database
 
 Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
@@ -21,14 +22,18 @@ MOST = 8 * 1024 * 1024
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """An answer of JSON, with its `Link` (RFC 8288) or nothing."""
+    """An answer of JSON, with its `Link` (RFC 8288) or nothing, and other headers. Whether it may be kept: not where it holds only until a time."""
 
     body: bytes
     link: str = ""
+    headers: Mapping[str, str] = field(default_factory=dict)
+    keep: bool = True
 
-    def response(self) -> Response:
-        """The same, to be sent."""
-        headers = {"Link": self.link} if self.link else {}
+    def response(self, request: Request) -> Response:
+        """The same, to be sent; without its content to whoever has it (RFC 9110, section 13)."""
+        headers = {**self.headers, **({"Link": self.link} if self.link else {})}
+        if "ETag" in headers and (had := serving.checked(request, headers["ETag"], headers)) is not None:
+            return had
         return Response(self.body, media_type="application/json", headers=headers)
 
 
@@ -47,16 +52,16 @@ class Kept:
         self._look()
         found = self._answers.get(_asked(me, request))
         # One actor may ask with keys that differ in what they may see.
-        return found[1].response() if found is not None and found[0] == me else None
+        return found[1].response(request) if found is not None and found[0] == me else None
 
     async def answer(self, me: Identity, request: Request, make: Callable[[], Answered]) -> Response:
         """What `make` says, in a thread; kept for whoever asks it again."""
         version = self._look()
         made = await asyncio.to_thread(make)
         # The version was looked at before the records: what was made is at worst newer than it says, and then forgotten at once.
-        if version == self._version:
+        if version == self._version and made.keep:
             self._keep(_asked(me, request), me, made)
-        return made.response()
+        return made.response(request)
 
     def _look(self) -> int:
         """How the file is now; what was kept of it as it was is forgotten."""
@@ -77,7 +82,14 @@ class Kept:
 
 
 def _asked(me: Identity, request: Request) -> tuple[int, str]:
-    return me.id, f"{request.url.path}?{request.url.query}"
+    language = request.headers.get("accept-language", "")
+    return me.id, f"{request.url.path}?{request.url.query} {language}"
+
+
+def keeping_for_readers(endpoint: Endpoint) -> Endpoint:
+    """The same for a route that needs no key."""
+    endpoint.reads = True  # type: ignore[attr-defined]
+    return keeping(endpoint)
 
 
 def keeping(endpoint: Endpoint) -> Endpoint:
@@ -86,9 +98,12 @@ def keeping(endpoint: Endpoint) -> Endpoint:
     return endpoint
 
 
-async def again(request: Request) -> Response | None:
-    """What whoever asks was answered before, if nothing has changed; raises what `who` raises."""
-    me = await run_in_threadpool(who, request)
+async def again(request: Request, reads: bool) -> Response | None:
+    """What whoever asks was answered before, if nothing has changed; raises what `who` raises. Whoever `reads` needs no key."""
+    if reads and "authorization" not in request.headers:
+        me = NOBODY
+    else:
+        me = await run_in_threadpool(who_or_nobody if reads else who, request)
     return kept_of(request).found(me, request)
 
 

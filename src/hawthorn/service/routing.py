@@ -63,7 +63,7 @@ class Late(APIRoute):
                     remedy=said("routing.ask_by" if known else "routing.ask_without", known=sorted(known)),
                 )
             if keeps:
-                before = await kept.again(request)
+                before = await kept.again(request, getattr(self.endpoint, "reads", False))
                 if before is not None:
                     return before
             return await answer(request)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 from urllib.parse import quote
 
 from fastapi import Request
 from starlette.responses import Response, StreamingResponse
 
+from hawthorn.core.errors import StaleRevision
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.runtime.act import Desk
+from hawthorn.service import conditional
 from hawthorn.store import files
 from hawthorn.store.files import File
 
@@ -43,6 +45,16 @@ def maker_of(request: Request) -> Maker:
     return maker
 
 
+def checked(
+    request: Request, etag: str, headers: Mapping[str, str], modified: int | None = None
+) -> Response | None:
+    """What is answered in place of something, as whoever asks has it already (304). Raises `StaleRevision` where it is not what they know (412)."""
+    status = conditional.status_of(request.headers, etag, modified)
+    if status == 412:
+        raise StaleRevision("service.not_as_known")
+    return Response(status_code=304, headers=dict(headers)) if status == 304 else None
+
+
 def unchanged(request: Request, etag: str) -> bool:
     """Whether whoever asks has it as it is, as `If-None-Match` says (RFC 9110, section 13.1.2)."""
     return etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]
@@ -53,12 +65,13 @@ def file_response(request: Request, desk: Desk, row: File, cache: str) -> Respon
     etag = f'"{row.sha256[:24]}"'
     size = row.bytes
     headers = {**SAFE, "Cache-Control": cache, "ETag": etag, "Accept-Ranges": "bytes"}
+    headers["Last-Modified"] = conditional.http_date(row.at)
     if not row.media_type.startswith(("image/", "audio/", "video/", "text/vtt")):
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(row.name)}"
-    if unchanged(request, etag):
-        return Response(status_code=304, headers=headers)
+    if (had := checked(request, etag, headers, row.at)) is not None:
+        return had
     wanted = request.headers.get("range", "")
-    if wanted and request.headers.get("if-range", etag) == etag:
+    if wanted and request.headers.get("if-range", etag) in (etag, headers["Last-Modified"]):
         part = _range(wanted, size)
         if part is None:
             return Response(status_code=416, headers={**headers, "Content-Range": f"bytes */{size}"})

@@ -21,15 +21,18 @@ def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> tuple[s
 
 
 _FRESH_ONES = """
-SELECT e.uuid, b.bytes FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
+SELECT e.uuid, e.type, b.bytes, b.ends FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
 AND b.until IS NULL AND b.ends > ?3 WHERE NOT EXISTS (
   SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq WHERE d.body = b.id)
 """
 
 
-def fresh_ones(conn: sqlite3.Connection, uuids: Sequence[str], locale: str, now: int) -> dict[str, bytes]:
-    """The bytes of those of some released entries that are kept and still hold, by UUID."""
-    return {row[0]: row[1] for row in conn.execute(_FRESH_ONES, (json.dumps(list(uuids)), locale, now))}
+def fresh_ones(
+    conn: sqlite3.Connection, uuids: Sequence[str], locale: str, now: int
+) -> dict[str, tuple[str, bytes, int]]:
+    """The type and the bytes of those of some released entries that are kept and still hold, and until when they do, by UUID."""
+    rows = conn.execute(_FRESH_ONES, (json.dumps(list(uuids)), locale, now))
+    return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
 
 def keep(

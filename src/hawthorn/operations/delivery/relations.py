@@ -15,7 +15,7 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.delivery.reading_lists import MOST_INCLUDED, MOST_REFERRING, Wish
 from hawthorn.operations.delivery.rendering import Rendered
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import bodies, entries
+from hawthorn.store import bodies
 
 
 @dataclass(slots=True)
@@ -25,28 +25,28 @@ class Bodies:
     view: View
     where: Place
     made: dict[tuple[str, str], Rendered] = field(default_factory=dict)
+    ends: int = rendering.ALWAYS
+    """Until when all of them hold."""
 
     def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
         """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
         kept = bodies.fresh_ones(self.view.conn, uuids, locale, self.view.now) if self.where.plain else {}
         out: dict[str, bytes] = {}
         for uuid in uuids:
-            if uuid in kept and not self._closed(uuid):
-                out[uuid] = kept[uuid]
+            if uuid in kept:
+                type, data, ends = kept[uuid]
+                if not reading.closed(self.view, type):
+                    out[uuid] = data
+                    self.ends = min(self.ends, ends)
                 continue
             try:
                 made = rendering.render(self.view, uuid, locale, self.where)
             except NotFound:
                 continue
             out[uuid] = made.data
+            self.ends = min(self.ends, made.ends)
             self.made[uuid, locale] = made
         return out
-
-    def _closed(self, uuid: str) -> bool:
-        if self.view.identity.id != reading.NOBODY:
-            return False
-        row = entries.entry(self.view.conn, uuid)
-        return row is None or reading.closed(self.view, row.type)
 
 
 @dataclass(frozen=True, slots=True)

@@ -201,8 +201,8 @@ def _rendered(
 def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
     cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
     headers = {"ETag": etag, "Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
-    if serving.unchanged(request, etag):
-        return Response(status_code=304, headers=headers)
+    if (had := serving.checked(request, etag, headers)) is not None:
+        return had
     return Response(data, media_type="application/json", headers=headers)
 
 

@@ -4,24 +4,24 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
+from starlette.background import BackgroundTask
 
 from hawthorn import wire
-from hawthorn.core.access import Identity
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.filtering import START
 from hawthorn.core.messages import said
-from hawthorn.operations.delivery import reading, reading_lists, relations
-from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.delivery import reading, reading_lists, relations, rendering
 from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.delivery.relations import Answer, Bodies
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import problems, serving
 from hawthorn.service.context import AtDesk, Reader, next_page
+from hawthorn.service.kept import Answered, keeping_for_readers, kept_of
 from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
     At,
@@ -99,7 +99,8 @@ def _parts(text: str) -> tuple[str, ...]:
     openapi_extra={"parameters": [WHERE]},
 )
 @taking(START)
-def listing(
+@keeping_for_readers
+async def listing(
     reader: Reader,
     desk: AtDesk,
     request: Request,
@@ -120,7 +121,6 @@ def listing(
 ) -> Response:
     """Entries that stand somewhere, as far as they are asked for: by type, by conditions on their fields, or by their ids; those with the latest date first, or in
     the order of a field."""
-    reader, seen = seen_by(desk, reader, preview)
     wish = Wish(
         types=tuple(one for one in type if one),
         locale=locale,
@@ -134,13 +134,34 @@ def listing(
         include=_parts(include),
         referring=_parts(referring),
     )
+    made: list[Callable[[], None]] = []
 
-    def place(view: View) -> Place:
-        return seen or reading.place(view, stage, at, within)
+    def look() -> Answered:
+        whose, seen = seen_by(desk, reader, preview)
 
-    found, plain = _answered(desk, reader, request, place, wish)
-    headers = {"Link": next_page(request, found.next)} if found.next else {}
-    return _sent(request, found.data, plain, headers)
+        def answer(view: View) -> tuple[Answer, Bodies, bool, int]:
+            where = seen or reading.place(view, stage, at, within)
+            wanted = reading.best_locale(view, locale, languages(request))
+            found, source = relations.answer(view, where, replace(wish, locale=wanted))
+            return found, source, where.plain, events.last(view.conn)[0]
+
+        found, source, plain, seq = desk.read(whose, answer)
+        made.append(lambda: _keep(desk, source, seq, plain))
+        link = next_page(request, found.next) if found.next else ""
+        # What holds only until a time is asked anew each time.
+        lasts = plain and source.ends == rendering.ALWAYS and not _passing(wish)
+        return _answered(found.data, plain=plain, keep=lasts, link=link)
+
+    response = await kept_of(request).answer(reader, request, look)
+    if made:
+        # Whoever waits for the answer does not wait for a writer.
+        response.background = BackgroundTask(made[0])
+    return response
+
+
+def _passing(wish: Wish) -> bool:
+    """Whether what is asked for changes as time passes."""
+    return any(name.endswith(".last") for name, _ in wish.where)
 
 
 @router.get(
@@ -151,7 +172,8 @@ def listing(
     openapi_extra={"parameters": [WHERE]},
 )
 @taking(START)
-def counted(
+@keeping_for_readers
+async def counted(
     reader: Reader,
     desk: AtDesk,
     request: Request,
@@ -169,18 +191,22 @@ def counted(
     fallback: Fallback = True,
 ) -> Response:
     """How many entries there are by a field or by month, those of which there are most first, months the latest first; 500 at most."""
-    reader, seen = seen_by(desk, reader, preview)
-    where = _where(request)
+    wish = Wish(tuple(one for one in type if one), "", _where(request), fallback=fallback)
 
-    def look(view: View) -> tuple[list[reading_lists.Count], bool]:
-        place = seen or reading.place(view, stage)
-        wanted = reading.best_locale(view, locale, languages(request))
-        wish = Wish(tuple(one for one in type if one), wanted, where, fallback=fallback)
-        return reading_lists.counts(view, place, wish, by), place.plain
+    def look() -> Answered:
+        whose, seen = seen_by(desk, reader, preview)
 
-    found, plain = desk.read(reader, look)
-    items = [{"value": one.value, "title": one.title, "count": one.count} for one in found]
-    return _sent(request, json.dumps({"by": by, "counts": items}, ensure_ascii=False).encode(), plain, {})
+        def answer(view: View) -> tuple[list[reading_lists.Count], bool]:
+            place = seen or reading.place(view, stage)
+            wanted = reading.best_locale(view, locale, languages(request))
+            return reading_lists.counts(view, place, replace(wish, locale=wanted), by), place.plain
+
+        found, plain = desk.read(whose, answer)
+        counts = [{"value": one.value, "title": one.title, "count": one.count} for one in found]
+        data = json.dumps({"by": by, "counts": counts}, ensure_ascii=False).encode()
+        return _answered(data, plain=plain, keep=plain and not _passing(wish))
+
+    return await kept_of(request).answer(reader, request, look)
 
 
 @router.post(
@@ -239,20 +265,6 @@ def _wish(one: wire.delivery.ReadQuestion, locale: str) -> Wish:
     )
 
 
-def _answered(
-    desk: Desk, reader: Identity, request: Request, place: Callable[[View], Place], wish: Wish
-) -> tuple[Answer, bool]:
-    def look(view: View) -> tuple[Answer, Bodies, bool, int]:
-        where = place(view)
-        wanted = reading.best_locale(view, wish.locale, languages(request))
-        found, source = relations.answer(view, where, replace(wish, locale=wanted))
-        return found, source, where.plain, events.last(view.conn)[0]
-
-    found, source, plain, seq = desk.read(reader, look)
-    _keep(desk, source, seq, plain)
-    return found, plain
-
-
 def _keep(desk: Desk, source: Bodies, seq: int, plain: bool) -> None:
     """Keep the bodies that were made, for whoever reads them next: only what everybody may read is kept."""
     types = source.view.setup.types
@@ -274,9 +286,6 @@ def _headers(*, plain: bool) -> dict[str, str]:
     return {"Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
 
 
-def _sent(request: Request, data: bytes, plain: bool, more: Mapping[str, str]) -> Response:
+def _answered(data: bytes, *, plain: bool, keep: bool, link: str = "") -> Answered:
     etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
-    headers = {**_headers(plain=plain), "ETag": etag, **more}
-    if serving.unchanged(request, etag):
-        return Response(status_code=304, headers=headers)
-    return Response(data, media_type="application/json", headers=headers)
+    return Answered(data, link, {**_headers(plain=plain), "ETag": etag}, keep)

@@ -1,0 +1,67 @@
+"""What somebody asks only under a condition (RFC 9110, section 13): whether they have it already, or it is still what they know."""
+
+from __future__ import annotations
+
+import re
+from email.utils import format_datetime, parsedate_to_datetime
+
+from starlette.datastructures import Headers
+
+from hawthorn.core.timeline import SECOND, to_datetime
+
+_TAG = re.compile(r'\s*((?:W/)?"[\x21\x23-\x7e\x80-\xff]*")\s*(?:,|$)')
+
+
+def http_date(instant: int) -> str:
+    """An instant as HTTP writes it (section 5.6.7)."""
+    return format_datetime(to_datetime(instant).replace(microsecond=0), usegmt=True)
+
+
+def status_of(headers: Headers, etag: str, modified: int | None = None) -> int:
+    """What is answered for something that is there: 200, 304 where whoever asks has it, or 412 where it is not what they know; in the order of section
+    13.2.2, in which an entity tag counts before a time. `modified` is in microseconds."""
+    if "if-match" in headers:
+        if not _has(headers["if-match"], etag, weakly=False):
+            return 412
+    elif "if-unmodified-since" in headers and modified is not None:
+        since = _seconds(headers["if-unmodified-since"])
+        if since is not None and modified // SECOND > since:
+            return 412
+    if "if-none-match" in headers:
+        return 304 if _has(headers["if-none-match"], etag, weakly=True) else 200
+    if "if-modified-since" in headers and modified is not None:
+        since = _seconds(headers["if-modified-since"])
+        if since is not None and modified // SECOND <= since:
+            return 304
+    return 200
+
+
+def _has(given: str, etag: str, *, weakly: bool) -> bool:
+    """Whether an entity tag is among those that were given (section 8.8.3.2)."""
+    if given.strip() == "*":
+        return True
+    tags = _TAG.findall(given)
+    bare = etag.removeprefix("W/")
+    if weakly:
+        return any(_plain(tag.removeprefix("W/")) == _plain(bare) for tag in tags)
+    return not etag.startswith("W/") and any(_plain(tag) == _plain(bare) for tag in tags)
+
+
+CODINGS = ("zstd", "br", "gzip")
+"""Codings that are made of what is answered, the first that is taken first."""
+
+
+def _plain(tag: str) -> str:
+    """An entity tag without the coding of the answer that it came with: what somebody has in one coding they have."""
+    bare = tag[:-1]
+    for coding in CODINGS:
+        bare = bare.removesuffix(f"-{coding}")
+    return f'{bare}"'
+
+
+def _seconds(text: str) -> int | None:
+    """A time as HTTP writes it, in seconds; None for what is none (section 13.1.3: it is passed over)."""
+    try:
+        return int(parsedate_to_datetime(text).timestamp())
+    except (TypeError, ValueError, OverflowError):
+        return None
