@@ -97,7 +97,7 @@ def body(house: House, uuid: str, where: Place = Place()) -> dict[str, Any]:
 
     kept, made, seq = house.desk.read(house.who("ida"), look)
     if kept is not None:
-        assert json.loads(kept[1]) == json.loads(made.data)
+        assert json.loads(kept.data) == json.loads(made.data)
     elif where.plain:
         house.desk.db.write(
             lambda c: bodies.keep(c, made.entry, "en", seq, 1, made.etag, made.data, made.deps, made.ends)

@@ -134,7 +134,7 @@ class Pages(RuleBasedStateMachine):
             kept, made, seq = self.read(look)
             if kept is not None:
                 assert made is not None, "it is out no longer, and its body still counts as fresh"
-                assert json.loads(kept[1]) == json.loads(made.data)
+                assert json.loads(kept.data) == json.loads(made.data)
             elif made is not None:
                 self.house.desk.db.write(
                     lambda c, m=made, s=seq: bodies.keep(

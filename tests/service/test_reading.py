@@ -65,7 +65,7 @@ def body(house: House, uuid: str, locale: str) -> Any:
     def look(view: View) -> tuple[bytes | None, rendering.Rendered | None, int]:
         kept = bodies.fresh(view.conn, uuid, locale, view.now)
         if kept:
-            return kept[1], None, 0
+            return kept.data, None, 0
         with contextlib.suppress(NotFound):
             made = rendering.render(view, uuid, locale, reading.Place())
             return made.data, made, events.last(view.conn)[0]

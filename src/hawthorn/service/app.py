@@ -26,6 +26,7 @@ from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
 from hawthorn.service import console, openapi, problems
 from hawthorn.service.cached import CachedReads
+from hawthorn.service.encoding import Coded, Encoding
 from hawthorn.service.kept import Kept
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
@@ -157,6 +158,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     openapi.install(app)
     console.install(app)
     app.add_middleware(console.Guard)
+    app.state.coded = Coded()
+    app.add_middleware(Encoding, kept=app.state.coded)
     app.add_middleware(Heads)
     return app
 
@@ -179,4 +182,7 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
     limits = Limits(app, known, settings.largest_body, largest, settings.largest_import)
     proxied = ProxyHeadersMiddleware(limits, os.environ.get("FORWARDED_ALLOW_IPS", "127.0.0.1"))  # type: ignore[arg-type]
     stopping = Stopping(proxied, app.state.hub.end)  # type: ignore[arg-type]
-    return CachedReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)
+    state = app.state
+    return CachedReads(
+        app, stopping, state.desk.db, state.desk.clock, state.maker.kept, state.coded, settings
+    )

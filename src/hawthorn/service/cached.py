@@ -7,15 +7,19 @@ a rendition to make) goes on to the route of the same path, which works in a thr
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 from urllib.parse import unquote_plus
 
 from fastapi import FastAPI
 from starlette.types import Message, Receive, Scope, Send
 
+from hawthorn.core.timeline import SECOND
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Clock
-from hawthorn.service import serving
+from hawthorn.service import caching, conditional, encoding, serving
+from hawthorn.service.encoding import Coded
+from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store.bodies import FRESH
 from hawthorn.store.database import Database
@@ -27,12 +31,8 @@ from hawthorn.store.standings import RELEASE
 _PREFIX = "/read/entries/"
 _FILES = "/read/files/"
 _START, _BODY = "http.response.start", "http.response.body"
-_HEADERS = [
-    (b"content-type", b"application/json"),
-    (b"cache-control", b"public, max-age=0, must-revalidate"),
-    (b"vary", b"Accept-Language, Authorization"),
-    (b"access-control-allow-origin", b"*"),
-]
+_ELSEWHERE = (b"authorization", b"if-match", b"if-modified-since", b"if-unmodified-since")
+"""With these the route of the same path answers."""
 _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
 _RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-control-allow-origin", b"*")]
 
@@ -41,7 +41,14 @@ class CachedReads:
     """An ASGI application in front of another."""
 
     def __init__(
-        self, whole: FastAPI, stopping: Stopping, db: Database, clock: Clock, kept: Renditions
+        self,
+        whole: FastAPI,
+        stopping: Stopping,
+        db: Database,
+        clock: Clock,
+        kept: Renditions,
+        coded: Coded,
+        settings: Settings,
     ) -> None:
         self.whole = whole
         self.app = stopping
@@ -49,6 +56,14 @@ class CachedReads:
         self.db = db
         self.clock = clock
         self.kept = kept
+        self.coded = coded
+        self.settings = settings
+        self._headers = [
+            (b"content-type", b"application/json"),
+            (b"cache-control", caching.control(settings, plain=True).encode()),
+            (b"vary", b"Accept-Language, Authorization, Accept-Encoding"),
+            (b"access-control-allow-origin", b"*"),
+        ]
         self._own: Own | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -91,24 +106,52 @@ class CachedReads:
         query: bytes = scope["query_string"]
         if not query.startswith(b"locale=") or b"&" in query:
             return None
-        wanted = b""
+        has = accepted = b""
         for name, value in scope["headers"]:
-            if name == b"authorization":
+            if name in _ELSEWHERE:
                 return None
             if name == b"if-none-match":
-                wanted = value
+                has = value
+            elif name == b"accept-encoding":
+                accepted = value
         locale = query[7:].decode("latin-1")
         if not locale.isalpha():
             locale = unquote_plus(locale)
         row = self._one(FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now()))
-        if row is None:
+        if row is None or has == b"*":
             return None
-        etag, data = row[0].encode(), row[1]
-        headers = [*_HEADERS, (b"etag", etag)]
-        if wanted and etag in wanted:
-            return {"type": _START, "status": 304, "headers": headers}, {"type": _BODY}
-        headers.append((b"content-length", b"%d" % len(data)))
+        etag, data = row[0], row[1]
+        headers = [*self._headers, (b"last-modified", _date(row[2] // SECOND))]
+        if row[3] and self.settings.shared_age:
+            headers += _groups(self.settings.shared_age, row[3])
+        # What somebody has in one coding they have: the tags differ by their ends.
+        if has and etag[:-1].encode() in has:
+            return {"type": _START, "status": 304, "headers": [*headers, (b"etag", etag.encode())]}, {
+                "type": _BODY
+            }
+        coding = (
+            encoding.wanted(accepted.decode("latin-1")) if accepted and len(data) >= encoding.SHORTEST else ""
+        )
+        if coding:
+            made = self.coded.find(etag, coding)
+            if made is None:
+                # Made once, in a thread, by the route of the same path.
+                return None
+            etag, data = f'{etag[:-1]}-{coding}"', made
+            headers.append((b"content-encoding", coding.encode()))
+        headers += [(b"etag", etag.encode()), (b"content-length", b"%d" % len(data))]
         return {"type": _START, "status": 200, "headers": headers}, {"type": _BODY, "body": data}
+
+
+@lru_cache(maxsize=4096)
+def _date(seconds: int) -> bytes:
+    return conditional.http_date(seconds * SECOND).encode()
+
+
+@lru_cache(maxsize=4096)
+def _groups(age: int, names: str) -> list[tuple[bytes, bytes]]:
+    told = caching.groups(Settings.model_construct(shared_age=age), names.split())
+    return [(name.lower().encode(), value.encode()) for name, value in told.items()]
 
 
 async def _send_picture(found: tuple[bytes, str, bytes], send: Send) -> None:

@@ -6,6 +6,7 @@ import asyncio
 import gzip
 import re
 from collections import OrderedDict
+from functools import lru_cache
 from threading import Lock
 
 import brotli
@@ -23,6 +24,7 @@ _TYPES = re.compile(r"application/(?:[\w.]+\+)?(?:json|xml)|text/(?:plain|xml|ma
 _PART = re.compile(r"\s*([\w*-]+)\s*(?:;\s*q=([01](?:\.\d{0,3})?))?\s*$")
 
 
+@lru_cache(maxsize=512)
 def wanted(accepted: str) -> str:
     """The coding that is taken best, ours first where several are taken alike; empty for none."""
     weights: dict[str, float] = {}

@@ -77,6 +77,12 @@ class Settings(BaseSettings):
     renditions: int = Field(
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
     )
+    shared_age: int = Field(
+        default=0,
+        ge=0,
+        description="Seconds for which caches between here and readers may keep what everybody reads. With more than none, answers name the groups "
+        "with which they are let go; a webhook tells a cache of them. With none they ask each time.",
+    )
     bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
     machine_url: str = Field(
         default="",

@@ -6,18 +6,30 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+from hawthorn.core.quick import dataclass
+
 FRESH = """
-SELECT b.etag, b.bytes FROM entry e JOIN body b ON b.entry = e.id AND b.wanted_locale = ? AND b.stage = 2 AND b.until IS NULL
+SELECT b.etag, b.bytes, b.since, b.groups FROM entry e JOIN body b ON b.entry = e.id AND b.wanted_locale = ? AND b.stage = 2 AND b.until IS NULL
 WHERE e.uuid = ? AND b.ends > ? AND NOT EXISTS (
   SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq
   WHERE d.body = b.id)
 """
 
 
-def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> tuple[str, bytes] | None:
-    """The ETag and bytes of a released entry, if they are kept, still hold, and nothing they depend on has changed."""
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A body that is kept: its ETag, when it was made, and the names of the groups with which caches let go of it, with spaces between them."""
+
+    etag: str
+    data: bytes
+    since: int
+    groups: str
+
+
+def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> Kept | None:
+    """A released entry's body, if one is kept, still holds, and nothing it depends on has changed."""
     row = conn.execute(FRESH, (locale, uuid, now)).fetchone()
-    return (row[0], row[1]) if row else None
+    return Kept(row[0], row[1], row[2], row[3]) if row else None
 
 
 _FRESH_ONES = """
@@ -56,11 +68,36 @@ def keep(
     if old:
         conn.execute("DELETE FROM dep WHERE body = ?", (old["id"],))
         conn.execute("DELETE FROM body WHERE id = ?", (old["id"],))
+    deps = list(deps)
     made = conn.execute(
-        "INSERT INTO body (entry, wanted_locale, stage, since, seq, etag, bytes, ends) VALUES (?, ?, 2, ?, ?, ?, ?, ?)",
-        (entry, locale, since, seq, etag, data, ends),
+        "INSERT INTO body (entry, wanted_locale, stage, since, seq, etag, bytes, ends, groups) VALUES (?, ?, 2, ?, ?, ?, ?, ?, ?)",
+        (entry, locale, since, seq, etag, data, ends, " ".join(groups_of(conn, entry, deps))),
     ).lastrowid
     conn.executemany("INSERT OR IGNORE INTO dep VALUES (?, ?, ?)", [(made, t, f) for t, f in deps])
+
+
+def groups_of(conn: sqlite3.Connection, entry: int, deps: Iterable[tuple[int, str]]) -> list[str]:
+    """The groups of a body: its entry and those that it depends on, by their ids without hyphens, and `list-TYPE` for lists that it holds."""
+    some = list(deps)
+    ids = list(dict.fromkeys([entry, *sorted(target for target, _ in some if target)]))
+    rows = conn.execute(
+        "SELECT replace(e.uuid, '-', '') FROM json_each(?) j JOIN entry e ON e.id = j.value ORDER BY j.key",
+        (json.dumps(ids),),
+    ).fetchall()
+    lists = sorted(
+        facet.replace(":", "-") for target, facet in some if not target and facet.startswith("list:")
+    )
+    return [row[0] for row in rows] + lists
+
+
+def types_behind(conn: sqlite3.Connection, uuids: Sequence[str], locale: str) -> list[str]:
+    """The types of all that the kept bodies of some entries depend on."""
+    rows = conn.execute(
+        "SELECT DISTINCT t.type FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ? "
+        "AND b.stage = 2 AND b.until IS NULL JOIN dep d ON d.body = b.id JOIN entry t ON t.id = d.target",
+        (json.dumps(list(uuids)), locale),
+    )
+    return sorted(row[0] for row in rows)
 
 
 def clear(conn: sqlite3.Connection) -> None:

@@ -15,7 +15,7 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.delivery.reading_lists import MOST_INCLUDED, MOST_REFERRING, Wish
 from hawthorn.operations.delivery.rendering import Rendered
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import bodies
+from hawthorn.store import bodies, entries
 
 
 @dataclass(slots=True)
@@ -27,11 +27,13 @@ class Bodies:
     made: dict[tuple[str, str], Rendered] = field(default_factory=dict)
     ends: int = rendering.ALWAYS
     """Until when all of them hold."""
+    uuids: list[str] = field(default_factory=list)
 
     def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
         """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
         kept = bodies.fresh_ones(self.view.conn, uuids, locale, self.view.now) if self.where.plain else {}
         out: dict[str, bytes] = {}
+        self.uuids += uuids
         for uuid in uuids:
             if uuid in kept:
                 type, data, ends = kept[uuid]
@@ -48,6 +50,13 @@ class Bodies:
             self.made[uuid, locale] = made
         return out
 
+    def types(self, locale: str) -> set[str]:
+        """The types of all that these bodies depend on."""
+        out = set(bodies.types_behind(self.view.conn, self.uuids, locale))
+        for (_, _), one in self.made.items():
+            out |= set(entries.types_of(self.view.conn, [target for target, _ in one.deps if target]))
+        return out
+
 
 @dataclass(frozen=True, slots=True)
 class Answer:
@@ -57,6 +66,8 @@ class Answer:
     included: dict[str, bytes] | None
     referring: dict[str, dict[str, list[str]]] | None
     next: str
+    types: list[str]
+    """The types of all that it shows or depends on."""
 
     @property
     def data(self) -> bytes:
@@ -88,7 +99,8 @@ def answer(view: View, where: Place, wish: Wish) -> tuple[Answer, Bodies]:
     items = list(found.values())
     if wish.fields:
         items = [_chosen(data, wish.fields) for data in items]
-    return Answer(items, included, referring, page.next), source
+    types = {*(wish.types or view.setup.types), *source.types(page.locale)}
+    return Answer(items, included, referring, page.next, sorted(types)), source
 
 
 def _in_its_own(data: bytes) -> bool:

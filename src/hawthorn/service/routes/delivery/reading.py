@@ -12,6 +12,7 @@ from typing import Annotated
 from fastapi import Header, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from sse_starlette import EventSourceResponse
+from starlette.background import BackgroundTask
 
 from hawthorn import wire
 from hawthorn.core import numbers
@@ -21,11 +22,10 @@ from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
 from hawthorn.operations.delivery import outline, previews, reading, rendering
-from hawthorn.operations.delivery.rendering import Rendered
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
-from hawthorn.service import serving
-from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of
+from hawthorn.service import caching, conditional, serving
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, settings_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import bodies, entries, events
@@ -92,10 +92,10 @@ def entry(
     """An entry by its id."""
     found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
     if not fallback:
-        said = json.loads(found[1])
+        said = json.loads(found.data)
         if said["locale"] != said["wanted_locale"]:
             raise reading.nothing(f"{id} in {said['wanted_locale']}")
-    return _answer(request, *found)
+    return _answer(request, found)
 
 
 @router.get(
@@ -124,7 +124,7 @@ def page(
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
-    return _answer(request, *_rendered(desk, reader, request, uuid, locale, stage, at, within, preview))
+    return _answer(request, _rendered(desk, reader, request, uuid, locale, stage, at, within, preview))
 
 
 def _query(request: Request) -> str:
@@ -159,6 +159,18 @@ def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
     desk.write(found.identity, lambda act: previews.note_use(act, found.row, what, agent))
 
 
+@dataclass(frozen=True, slots=True)
+class _Body:
+    """A body to send: when it was made where it is kept, whether everybody may read it, and what keeps it."""
+
+    etag: str
+    data: bytes
+    plain: bool
+    since: int | None = None
+    groups: str = ""
+    keep: Callable[[], object] | None = None
+
+
 def _rendered(
     desk: Desk,
     reader: Identity,
@@ -169,12 +181,12 @@ def _rendered(
     at: str,
     within: str,
     preview: str = "",
-) -> tuple[str, bytes, bool]:
+) -> _Body:
     reader, seen = seen_by(desk, reader, preview)
     if preview:
         _note(desk, request, preview, request.url.path.removeprefix("/read"))
 
-    def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
+    def look(view: View) -> _Body:
         # Only what everybody may read is kept; what is not is made for whoever has the key.
         where = seen or reading.place(view, stage, at, within)
         wanted = reading.best_locale(view, locale, languages(request))
@@ -183,27 +195,44 @@ def _rendered(
         if where.plain and row is not None:
             kept = bodies.fresh(view.conn, id, tag, view.now)
             if kept:
-                return kept[0], kept[1], None, tag, 0, True
+                return _Body(kept.etag, kept.data, True, kept.since, kept.groups)
         made = rendering.render(view, id, tag, where)
         public = row is not None and view.setup.type(row.type).public
-        return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain and public
+        if not (where.plain and public):
+            return _Body(made.etag, made.data, False)
+        seq, now = events.last(view.conn)[0], desk.clock.now()
+        groups = " ".join(bodies.groups_of(view.conn, made.entry, made.deps))
 
-    etag, data, made, tag, seq, plain = desk.read(reader, look)
-    if made is not None and plain:
-        desk.db.write(
-            lambda conn: bodies.keep(
-                conn, made.entry, tag, seq, desk.clock.now(), made.etag, made.data, made.deps, made.ends
+        def keep() -> None:
+            desk.db.write(
+                lambda conn: bodies.keep(
+                    conn, made.entry, tag, seq, now, made.etag, made.data, made.deps, made.ends
+                )
             )
-        )
-    return etag, data, plain
+
+        return _Body(made.etag, made.data, True, now, groups, keep)
+
+    return desk.read(reader, look)
 
 
-def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
-    cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
-    headers = {"ETag": etag, "Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
-    if (had := serving.checked(request, etag, headers)) is not None:
+def _answer(request: Request, body: _Body) -> Response:
+    settings = settings_of(request)
+    headers = {
+        "ETag": body.etag,
+        "Cache-Control": caching.control(settings, plain=body.plain),
+        "Vary": "Accept-Language, Authorization",
+    }
+    if body.plain:
+        headers |= caching.groups(settings, body.groups.split())
+        if body.since is not None:
+            headers["Last-Modified"] = conditional.http_date(body.since)
+    # Whoever waits for the answer does not wait for a writer.
+    later = BackgroundTask(body.keep) if body.keep is not None else None
+    had = serving.checked(request, body.etag, headers, body.since)
+    if had is not None:
+        had.background = later
         return had
-    return Response(data, media_type="application/json", headers=headers)
+    return Response(body.data, media_type="application/json", headers=headers, background=later)
 
 
 @router.get(

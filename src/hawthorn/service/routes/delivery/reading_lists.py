@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import Annotated, Any
 
@@ -19,8 +19,8 @@ from hawthorn.operations.delivery import reading, reading_lists, relations, rend
 from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.delivery.relations import Answer, Bodies
 from hawthorn.operations.runtime.act import Desk, View
-from hawthorn.service import problems, serving
-from hawthorn.service.context import AtDesk, Reader, next_page
+from hawthorn.service import caching, problems, serving
+from hawthorn.service.context import AtDesk, Reader, next_page, settings_of
 from hawthorn.service.kept import Answered, keeping_for_readers, kept_of
 from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
@@ -150,7 +150,7 @@ async def listing(
         link = next_page(request, found.next) if found.next else ""
         # What holds only until a time is asked anew each time.
         lasts = plain and source.ends == rendering.ALWAYS and not _passing(wish)
-        return _answered(found.data, plain=plain, keep=lasts, link=link)
+        return _answered(request, found.data, found.types, plain=plain, keep=lasts, link=link)
 
     response = await kept_of(request).answer(reader, request, look)
     if made:
@@ -196,15 +196,16 @@ async def counted(
     def look() -> Answered:
         whose, seen = seen_by(desk, reader, preview)
 
-        def answer(view: View) -> tuple[list[reading_lists.Count], bool]:
+        def answer(view: View) -> tuple[list[reading_lists.Count], list[str], bool]:
             place = seen or reading.place(view, stage)
             wanted = reading.best_locale(view, locale, languages(request))
-            return reading_lists.counts(view, place, replace(wish, locale=wanted), by), place.plain
+            found = reading_lists.counts(view, place, replace(wish, locale=wanted), by)
+            return found, list(wish.types or view.setup.types), place.plain
 
-        found, plain = desk.read(whose, answer)
+        found, types, plain = desk.read(whose, answer)
         counts = [{"value": one.value, "title": one.title, "count": one.count} for one in found]
         data = json.dumps({"by": by, "counts": counts}, ensure_ascii=False).encode()
-        return _answered(data, plain=plain, keep=plain and not _passing(wish))
+        return _answered(request, data, types, plain=plain, keep=plain and not _passing(wish))
 
     return await kept_of(request).answer(reader, request, look)
 
@@ -240,7 +241,7 @@ def questions(body: wire.delivery.ReadQuestions, reader: Reader, desk: AtDesk, r
     return Response(
         b'{"answers":{' + b",".join(pairs) + b"}}",
         media_type="application/json",
-        headers=_headers(plain=False),
+        headers=_headers(request, plain=False),
     )
 
 
@@ -281,11 +282,17 @@ def _keep(desk: Desk, source: Bodies, seq: int, plain: bool) -> None:
         desk.db.write(keep)
 
 
-def _headers(*, plain: bool) -> dict[str, str]:
-    cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
-    return {"Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
+def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dict[str, str]:
+    settings = settings_of(request)
+    headers = {
+        "Cache-Control": caching.control(settings, plain=plain),
+        "Vary": "Accept-Language, Authorization",
+    }
+    return headers | (caching.groups(settings, (f"list-{one}" for one in types)) if plain else {})
 
 
-def _answered(data: bytes, *, plain: bool, keep: bool, link: str = "") -> Answered:
+def _answered(
+    request: Request, data: bytes, types: Iterable[str], *, plain: bool, keep: bool, link: str = ""
+) -> Answered:
     etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
-    return Answered(data, link, {**_headers(plain=plain), "ETag": etag}, keep)
+    return Answered(data, link, {**_headers(request, plain=plain, types=types), "ETag": etag}, keep)

@@ -1,0 +1,39 @@
+"""What caches are told of what everybody reads: how long it may be kept, and with what it is to be let go (RFC 9111, RFC 5861, RFC 9875)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from hawthorn.service.settings import Settings
+
+MOST_GROUPS = 64
+"""Caches hold to 32 groups at least (RFC 9875, section 2); what belongs to more than so many names the lists of its types alone."""
+_WHILE_ASKING = 60
+_WHILE_AWAY = 86_400
+"""Seconds for which something older is shown while a cache asks for it anew, and while nobody answers it."""
+
+
+def control(settings: Settings, *, plain: bool) -> str:
+    """`Cache-Control` of what everybody reads, or (not `plain`) of what only some may."""
+    if not plain:
+        return "private, no-store"
+    if not settings.shared_age:
+        return "public, max-age=0, must-revalidate"
+    return (
+        f"public, max-age=0, s-maxage={settings.shared_age}, stale-while-revalidate={_WHILE_ASKING}, "
+        f"stale-if-error={_WHILE_AWAY}"
+    )
+
+
+def groups(settings: Settings, names: Iterable[str]) -> dict[str, str]:
+    """The groups of an answer, as caches of either kind read them; nothing where no cache keeps anything."""
+    if not settings.shared_age:
+        return {}
+    some = list(dict.fromkeys(names))
+    if len(some) > MOST_GROUPS:
+        some = [one for one in some if one.startswith("list-")]
+    return (
+        {"Cache-Groups": ", ".join(f'"{one}"' for one in some), "Surrogate-Key": " ".join(some)}
+        if some
+        else {}
+    )
