@@ -114,6 +114,44 @@ class DeliveryCalls:
         return Request("POST", "/read/questions", into(wire.delivery.ReadAnswers), json=body)
 
     @call
+    def read_feed(
+        self,
+        site: str,
+        *,
+        format: str = "atom",
+        type: str | Sequence[str] = "",
+        locale: str = "",
+        where: Mapping[str, str | Sequence[str]] = {},
+        limit: int = 20,
+        cursor: str = "",
+    ) -> Request[bytes]:
+        """What is out as a feed of a site: `atom`, or `json` for JSON Feed."""
+        params = {
+            "type": [type] if isinstance(type, str) else list(type),
+            "locale": locale,
+            "limit": limit,
+            "cursor": cursor,
+        }
+        address = f"/feeds/{quote(site)}/{quote(format)}"
+        return Request("GET", address, lambda r: r.content, params=_given(params | _where(where)))
+
+    @call
+    def read_site_map(self, site: str, number: int | None = None) -> Request[bytes]:
+        """The map of a site, or one of its parts."""
+        name = "sitemap.xml" if number is None else f"sitemap-{number}.xml"
+        return Request("GET", f"/feeds/{quote(site)}/{name}", lambda r: r.content)
+
+    @call
+    def read_robots(self, site: str) -> Request[bytes]:
+        """What programs that walk a site are told."""
+        return Request("GET", f"/feeds/{quote(site)}/robots.txt", lambda r: r.content)
+
+    @call
+    def read_redirects(self, site: str) -> Request[bytes]:
+        """The old addresses of a site's pages with those that they have now, as CSV."""
+        return Request("GET", f"/feeds/{quote(site)}/redirects.csv", lambda r: r.content)
+
+    @call
     def outline(
         self,
         below: str = "",

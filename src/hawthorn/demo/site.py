@@ -82,6 +82,10 @@ class Site:
                 Route("/", lambda _: RedirectResponse("/en")),
                 Route("/site.css", lambda _: Response(site_pages.CSS, media_type="text/css")),
                 Route("/read/files/{path:path}", self.file),
+                Route("/feed.atom", self.passed_on),
+                Route("/sitemap.xml", self.passed_on),
+                Route("/sitemap-{number:int}.xml", self.passed_on),
+                Route("/robots.txt", self.passed_on),
                 Route("/changed", self.changed, methods=["POST"]),
                 Route("/{path:path}", self.page),
             ],
@@ -176,6 +180,18 @@ class Site:
             data=site_pages.structured(entry, self.home, HOUSE),
             mark_page=f"{entry['id']}/{entry['locale']}" if self.drafted else "",
         )
+
+    async def passed_on(self, request: Request) -> Response:
+        """The feed, the map and what programs that walk the site are told, as the service has them. Drafts are for nobody who walks."""
+        if self.drafted:
+            return Response(
+                "User-agent: *\nDisallow: /\n",
+                media_type="text/plain",
+                status_code=200 if request.url.path == "/robots.txt" else 404,
+            )
+        name = "atom" if request.url.path == "/feed.atom" else request.url.path[1:]
+        answer = await self._read(request, f"/feeds/live/{name}", **dict(request.query_params))
+        return Response(answer.content, answer.status_code, media_type=answer.headers.get("content-type"))
 
     async def file(self, request: Request) -> Response:
         """A file or rendition, fetched from the service."""

@@ -15,6 +15,7 @@ PAGE = """<!doctype html>
 {% if search.picture %}<meta property="og:image" content="{{ home }}{{ (search.picture.renditions.share or search.picture).original or search.picture.href }}">{% endif %}
 {% if drafted %}<meta name="robots" content="noindex">{% endif %}
 {% for l in locales %}{% if l.path %}<link rel="alternate" hreflang="{{ l.locale }}" href="{{ home }}{{ l.path }}">{% endif %}{% endfor %}
+{% if not drafted %}<link rel="alternate" type="application/atom+xml" href="/feed.atom?locale={{ locale }}" title="{{ house }}">{% endif %}
 {% if data %}<script type="application/ld+json">{{ data|tojson }}</script>{% endif %}
 <link rel="stylesheet" href="/site.css">
 {% if drafted %}<script src="{{ script }}" defer></script>{% endif %}

@@ -81,7 +81,7 @@ WHERE: dict[str, Any] = {
 }
 
 
-def _where(request: Request) -> tuple[tuple[str, str], ...]:
+def conditions(request: Request) -> tuple[tuple[str, str], ...]:
     """The conditions of a question."""
     pairs = request.query_params.multi_items()
     return tuple((name, value) for name, value in pairs if name.startswith(START))
@@ -124,7 +124,7 @@ async def listing(
     wish = Wish(
         types=tuple(one for one in type if one),
         locale=locale,
-        where=_where(request),
+        where=conditions(request),
         sort=sort,
         limit=limit,
         cursor=cursor,
@@ -191,7 +191,7 @@ async def counted(
     fallback: Fallback = True,
 ) -> Response:
     """How many entries there are by a field or by month, those of which there are most first, months the latest first; 500 at most."""
-    wish = Wish(tuple(one for one in type if one), "", _where(request), fallback=fallback)
+    wish = Wish(tuple(one for one in type if one), "", conditions(request), fallback=fallback)
 
     def look() -> Answered:
         whose, seen = seen_by(desk, reader, preview)
