@@ -590,10 +590,11 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
     if operation in ("bring_job_returned", "import_jobs", "import_memory", "import_glossary"):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
-    headers = {
-        "If-Match": '"999999-0"' if operation == "settle_entry" else ids["etag"],
-        **extra.pop("headers", {}),
-    }
+    headers = extra.pop("headers", {})
+    # Of what is read, a condition is about what is answered.
+    if not path.startswith(("/read/", "/feeds/", "/api/files/")):
+        known = '"999999-0"' if operation == "settle_entry" else ids["etag"]
+        headers = {"If-Match": known, **headers}
     return client.request(method, path, params=params, headers=headers, **extra)
 
 

@@ -78,7 +78,7 @@ def test_a_feed_is_read_by_others_and_chosen_as_lists_are(house: House) -> None:
     )
     house.do("ida", lambda a: entries.start(a, "story", "en", {"title": "Only a draft"}))
     with serving(house) as (_, url), Client(url) as client:
-        found = feedparser.parse(client.read_feed("live", type="story"))
+        found = feedparser.parse(client.read_atom("live", type="story"))
         assert (found.bozo, found.version, found.feed.title) == (False, "atom10", "The museum")
         assert [one.title for one in found.entries] == [
             "Lamp < & \u0645\u0635\u0628\u0627\u062d",
@@ -91,10 +91,10 @@ def test_a_feed_is_read_by_others_and_chosen_as_lists_are(house: House) -> None:
         assert f'href="{HOME}/en/the-fog-bell"' in first.content[0].value
         assert [tag.term for tag in first.tags] == ["Lamps", "night"]
         assert first.published
-        one = feedparser.parse(client.read_feed("live", type="story", limit=1))
+        one = feedparser.parse(client.read_atom("live", type="story", limit=1))
         after = next(link.href for link in one.feed.links if link.rel == "next")
         assert [e.title for e in feedparser.parse(httpx.get(after).content).entries] == ["The fog bell"]
-        some = feedparser.parse(client.read_feed("live", where={"words": "FOG"}))
+        some = feedparser.parse(client.read_atom("live", where={"words": "FOG"}))
         assert [e.title for e in some.entries] == ["The fog bell"]
         said = httpx.get(f"{url}/feeds/live/json?type=story").json()
         assert said["version"] == "https://jsonfeed.org/version/1.1"
@@ -136,7 +136,7 @@ def test_the_map_has_every_page_once_in_each_language_and_nothing_else(
         for part in parts:
             assert part.startswith(f"{HOME}/sitemap-")
             root = etree.fromstring(
-                client.read_site_map("live", int(part.split("-")[-1].removesuffix(".xml")))
+                client.read_site_map_part("live", int(part.split("-")[-1].removesuffix(".xml")))
             )
             for node in root.xpath("m:url", namespaces=MAP):
                 address = node.xpath("string(m:loc)", namespaces=MAP)

@@ -114,32 +114,42 @@ class DeliveryCalls:
         return Request("POST", "/read/questions", into(wire.delivery.ReadAnswers), json=body)
 
     @call
-    def read_feed(
+    def read_atom(
         self,
         site: str,
         *,
-        format: str = "atom",
         type: str | Sequence[str] = "",
         locale: str = "",
         where: Mapping[str, str | Sequence[str]] = {},
         limit: int = 20,
         cursor: str = "",
     ) -> Request[bytes]:
-        """What is out as a feed of a site: `atom`, or `json` for JSON Feed."""
-        params = {
-            "type": [type] if isinstance(type, str) else list(type),
-            "locale": locale,
-            "limit": limit,
-            "cursor": cursor,
-        }
-        address = f"/feeds/{quote(site)}/{quote(format)}"
-        return Request("GET", address, lambda r: r.content, params=_given(params | _where(where)))
+        """What is out as an Atom feed of a site."""
+        return _feed(site, "atom", type, locale, where, limit, cursor)
 
     @call
-    def read_site_map(self, site: str, number: int | None = None) -> Request[bytes]:
-        """The map of a site, or one of its parts."""
-        name = "sitemap.xml" if number is None else f"sitemap-{number}.xml"
-        return Request("GET", f"/feeds/{quote(site)}/{name}", lambda r: r.content)
+    def read_json_feed(
+        self,
+        site: str,
+        *,
+        type: str | Sequence[str] = "",
+        locale: str = "",
+        where: Mapping[str, str | Sequence[str]] = {},
+        limit: int = 20,
+        cursor: str = "",
+    ) -> Request[bytes]:
+        """What is out as a JSON Feed of a site."""
+        return _feed(site, "json", type, locale, where, limit, cursor)
+
+    @call
+    def read_site_map(self, site: str) -> Request[bytes]:
+        """The map of a site: an index of its parts."""
+        return Request("GET", f"/feeds/{quote(site)}/sitemap.xml", lambda r: r.content)
+
+    @call
+    def read_site_map_part(self, site: str, number: int) -> Request[bytes]:
+        """A part of the map of a site."""
+        return Request("GET", f"/feeds/{quote(site)}/sitemap-{number}.xml", lambda r: r.content)
 
     @call
     def read_robots(self, site: str) -> Request[bytes]:
@@ -433,3 +443,23 @@ def _where(where: Mapping[str, str | Sequence[str]]) -> dict[str, Any]:
 def _given(params: Mapping[str, Any]) -> dict[str, Any]:
     """Without what asks for nothing."""
     return {name: value for name, value in params.items() if value not in ("", [], [""])}
+
+
+def _feed(
+    site: str,
+    format: str,
+    type: str | Sequence[str],
+    locale: str,
+    where: Mapping[str, str | Sequence[str]],
+    limit: int,
+    cursor: str,
+) -> Request[bytes]:
+    params = {
+        "type": [type] if isinstance(type, str) else list(type),
+        "locale": locale,
+        "limit": limit,
+        "cursor": cursor,
+    }
+    return Request(
+        "GET", f"/feeds/{quote(site)}/{format}", lambda r: r.content, params=_given(params | _where(where))
+    )
