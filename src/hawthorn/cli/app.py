@@ -26,6 +26,7 @@ PARTS: dict[str, tuple[str, ...]] = {
         "outline", "move", "put-back", "copy-tree", "shown-in", "search-and-sharing", "site", "preview",
     ),
     "delivery.reading_lists": ("reading",),
+    "delivery.types": ("types",),
     "delivery.webhooks": ("webhook",),
     "media.library": ("library", "file-into", "upload", "crops", "folder"),
     "release.review": ("my-work", "submit", "take-back", "sign", "send-back"),

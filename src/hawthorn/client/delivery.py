@@ -162,6 +162,16 @@ class DeliveryCalls:
         return Request("GET", f"/feeds/{quote(site)}/redirects.csv", lambda r: r.content)
 
     @call
+    def read_types(self, language: str) -> Request[str]:
+        """Types of what is read, as a file: for `typescript` or `python`."""
+        return Request("GET", f"/read/types/{quote(language)}", lambda r: r.text)
+
+    @call
+    def read_openapi(self) -> Request[dict[str, Any]]:
+        """The document of reading (OpenAPI 3.1) for this set-up."""
+        return Request("GET", "/read/openapi.json", lambda r: r.json())
+
+    @call
     def outline(
         self,
         below: str = "",

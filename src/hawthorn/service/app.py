@@ -34,7 +34,7 @@ from hawthorn.service.methods import Heads
 from hawthorn.service.routes.access import people, sessions
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
-from hawthorn.service.routes.delivery import feeds, outline, previews, reading, reading_lists
+from hawthorn.service.routes.delivery import described, feeds, outline, previews, reading, reading_lists
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
@@ -149,6 +149,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         coverage_routes,
         bureaus,
         setup,
+        described,
         feeds,
         reading_lists,
         reading,

@@ -10,6 +10,7 @@ from hawthorn.core.contenttypes.definition import (
     to_dict,
     whole,
 )
+from hawthorn.core.contenttypes.reading import read_schema
 from hawthorn.core.contenttypes.values import (
     canonical_fields,
     defaults,
@@ -40,6 +41,7 @@ __all__ = [
     "lost",
     "missing",
     "placement",
+    "read_schema",
     "referred",
     "search_and_sharing",
     "set_from_dict",

@@ -102,6 +102,8 @@ class Kind:
     merges_as: ClassVar[str] = "scalar"
     """How two sides merge: "scalar" asks, "set" takes both, "words" and "rich" merge what does not touch."""
     schema: ClassVar[Mapping[str, Any]] = {}
+    read_schema: ClassVar[Mapping[str, Any]] = {}
+    """A value as readers get it, where that is not as it is written."""
 
     def canonical(self, value: Any, spec: Field) -> Any:
         """The value in its one stored form, or `Wrong`."""

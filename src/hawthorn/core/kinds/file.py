@@ -29,6 +29,19 @@ class File(Kind):
         },
         "required": ["sha256"],
     }
+    read_schema = {
+        "type": "object",
+        "properties": {
+            "sha256": {"type": "string"},
+            "name": {"type": "string"},
+            "media_type": {"type": "string"},
+            "width": {"type": "integer"},
+            "height": {"type": "integer"},
+            "bytes": {"type": "integer"},
+            "focus": {"type": "array", "items": {"type": "integer"}},
+        },
+        "required": ["sha256"],
+    }
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping) or not SHA256.match(str(value.get("sha256", ""))):

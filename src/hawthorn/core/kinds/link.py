@@ -21,6 +21,11 @@ class Link(Kind):
         "properties": {"href": {"type": "string", "format": "uri"}, "text": {"type": "string"}},
         "required": ["href"],
     }
+    read_schema = {
+        "type": "object",
+        "properties": {"href": {"type": ["string", "null"]}, "text": {"type": "string"}},
+        "required": ["href"],
+    }
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if isinstance(value, str):

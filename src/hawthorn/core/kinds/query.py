@@ -51,6 +51,27 @@ class Query(Kind):
         "required": ["types"],
         "additionalProperties": False,
     }
+    read_schema = {
+        "type": "object",
+        "properties": {
+            "rule": {"type": "object"},
+            "items": {
+                "type": "array",
+                "items": {
+                    "type": "object",
+                    "properties": {
+                        **{
+                            name: {"type": "string"}
+                            for name in ("id", "type", "locale", "title", "date", "summary")
+                        },
+                        "path": {"type": ["string", "null"]},
+                    },
+                    "required": ["id", "type", "locale", "title", "path", "date", "summary"],
+                },
+            },
+        },
+        "required": ["rule", "items"],
+    }
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping):

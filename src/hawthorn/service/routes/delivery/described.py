@@ -1,0 +1,41 @@
+"""What readers get of this set-up, described for programs that are made from it."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import Path, Request, Response
+
+from hawthorn.core import type_files
+from hawthorn.operations.delivery import described
+from hawthorn.service.context import AtDesk, Reader
+from hawthorn.service.routing import REFUSALS, area
+
+router = area("/read", "reading")
+_TEXT: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"text/plain": {"schema": {"type": "string"}}}},
+    **REFUSALS,
+}
+
+
+@router.get("/types/{language}", operation_id="read_types", response_class=Response, responses=_TEXT)
+def types(
+    language: Annotated[
+        str,
+        Path(description="The language.", json_schema_extra={"enum": list(type_files.LANGUAGES)}),
+    ],
+    reader: Reader,
+    desk: AtDesk,
+) -> Response:
+    """Types of what whoever reads gets, as a file for a program in another language."""
+    text = desk.read(reader, lambda view: described.types(view, language))
+    return Response(text, media_type=type_files.of(language).media_type)
+
+
+@router.get("/openapi.json", operation_id="read_openapi", responses=REFUSALS)
+def document(reader: Reader, desk: AtDesk, request: Request) -> Response:
+    """The document of reading (OpenAPI 3.1) for this set-up: what each type holds as JSON Schema, and by what it can be chosen."""
+    whole = request.app.openapi()
+    found = desk.read(reader, lambda view: described.document(view, whole))
+    return Response(json.dumps(found, ensure_ascii=False), media_type="application/json")
