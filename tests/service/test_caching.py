@@ -153,11 +153,11 @@ def test_caches_are_told_with_what_an_answer_is_let_go_where_they_may_keep_it(ho
         address = f"{url}/read/entries/{uuid}?locale=en"
         for _ in range(2):
             answer, _ = raw(address)
-            assert groups(answer) == {uuid.replace("-", ""), linked.replace("-", "")}
+            assert groups(answer) == {uuid.replace("-", ""), linked.replace("-", ""), "all"}
             assert "s-maxage=600" in answer.headers["cache-control"]
             assert "stale-while-revalidate=" in answer.headers["cache-control"]
         listed, _ = raw(f"{url}/read/entries?type=page")
-        assert groups(listed) == {"list-page"}
+        assert groups(listed) == {"type-page", "all"}
         missing, _ = raw(f"{url}/read/entries/{uuid[:-1]}0?locale=en")
         assert "s-maxage" not in missing.headers.get("cache-control", "")
     with serving(house) as (_, url):

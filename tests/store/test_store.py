@@ -342,3 +342,17 @@ def test_a_write_waits_for_its_turn_no_longer_than_the_one_before_takes(db: Data
     thread.join()
     with db.read() as conn:
         assert definitions.setting(conn, "after") == "yes"
+
+
+def test_a_body_that_was_made_before_all_were_let_go_is_not_kept(db: Database) -> None:
+    def act(conn: sqlite3.Connection) -> None:
+        people.add_actor(conn, "person", "nora", "Nora", "", "", "UTC", 1)
+        entry = entries.add_entry(conn, "u9", "page", "en", None, 1, 1)
+        seen = events.last(conn)[0]
+        bodies.clear(conn)
+        bodies.keep(conn, entry, "en", seen, 1, '"e"', b"secret", [], 9)
+        assert bodies.fresh(conn, "u9", "en", 5) is None
+        bodies.keep(conn, entry, "en", seen + 1, 1, '"f"', b"open", [], 9)
+        assert bodies.fresh(conn, "u9", "en", 5) is not None
+
+    tried(db, act)

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from hawthorn.core.groups import ALL
 from hawthorn.service.settings import Settings
 
 MOST_GROUPS = 64
 """Caches hold to 32 groups at least (RFC 9875, section 2); what belongs to more than so many names the lists of its types alone."""
+_ID = 32
+"""So many characters the group of an entry has."""
 _WHILE_ASKING = 60
 _WHILE_AWAY = 86_400
 """Seconds for which something older is shown while a cache asks for it anew, and while nobody answers it."""
@@ -29,11 +32,7 @@ def groups(settings: Settings, names: Iterable[str]) -> dict[str, str]:
     """The groups of an answer, as caches of either kind read them; nothing where no cache keeps anything."""
     if not settings.shared_age:
         return {}
-    some = list(dict.fromkeys(names))
+    some = list(dict.fromkeys([*names, ALL]))
     if len(some) > MOST_GROUPS:
-        some = [one for one in some if one.startswith("list-")]
-    return (
-        {"Cache-Groups": ", ".join(f'"{one}"' for one in some), "Surrogate-Key": " ".join(some)}
-        if some
-        else {}
-    )
+        some = [one for one in some if len(one) < _ID]
+    return {"Cache-Groups": ", ".join(f'"{one}"' for one in some), "Surrogate-Key": " ".join(some)}

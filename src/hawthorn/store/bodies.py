@@ -6,7 +6,9 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+from hawthorn.core import groups
 from hawthorn.core.quick import dataclass
+from hawthorn.store import definitions, events
 
 FRESH = """
 SELECT b.etag, b.bytes, b.since, b.groups FROM entry e JOIN body b ON b.entry = e.id AND b.wanted_locale = ? AND b.stage = 2 AND b.until IS NULL
@@ -58,7 +60,10 @@ def keep(
     deps: Iterable[tuple[int, str]],
     ends: int,
 ) -> None:
-    """Keep a rendered body in place of the one before it; it holds until `ends`."""
+    """Keep a rendered body in place of the one before it; it holds until `ends`. One that was made before bodies were let go (`seq`, the last event
+    that was seen) is left out, as it may show what is not for everybody any more."""
+    if seq < int(definitions.setting(conn, _FROM) or 0):
+        return
     old = conn.execute(
         "SELECT id, seq FROM body WHERE entry = ? AND wanted_locale = ? AND stage = 2 AND until IS NULL",
         (entry, locale),
@@ -77,17 +82,15 @@ def keep(
 
 
 def groups_of(conn: sqlite3.Connection, entry: int, deps: Iterable[tuple[int, str]]) -> list[str]:
-    """The groups of a body: its entry and those that it depends on, by their ids without hyphens, and `list-TYPE` for lists that it holds."""
+    """The groups of a body (`core.groups`): its entry and those that it depends on, and the lists that it holds."""
     some = list(deps)
     ids = list(dict.fromkeys([entry, *sorted(target for target, _ in some if target)]))
     rows = conn.execute(
-        "SELECT replace(e.uuid, '-', '') FROM json_each(?) j JOIN entry e ON e.id = j.value ORDER BY j.key",
+        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.id = j.value ORDER BY j.key",
         (json.dumps(ids),),
     ).fetchall()
-    lists = sorted(
-        facet.replace(":", "-") for target, facet in some if not target and facet.startswith("list:")
-    )
-    return [row[0] for row in rows] + lists
+    lists = sorted(facet[5:] for target, facet in some if not target and facet.startswith("list:"))
+    return [groups.entry(row[0]) for row in rows] + [groups.lists(one) for one in lists]
 
 
 def types_behind(conn: sqlite3.Connection, uuids: Sequence[str], locale: str) -> list[str]:
@@ -100,8 +103,17 @@ def types_behind(conn: sqlite3.Connection, uuids: Sequence[str], locale: str) ->
     return sorted(row[0] for row in rows)
 
 
+_FROM = "bodies_from"
+"""The event from which on bodies may be kept; what was made before it is on its way, and comes too late."""
+
+
+def _let_go(conn: sqlite3.Connection) -> None:
+    definitions.set_setting(conn, _FROM, str(events.last(conn)[0] + 1))
+
+
 def clear(conn: sqlite3.Connection) -> None:
     """Let all bodies go; they are made anew when they are asked for."""
+    _let_go(conn)
     conn.execute("DELETE FROM dep")
     conn.execute("DELETE FROM body")
 
@@ -116,6 +128,7 @@ def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
 
 def forget_type(conn: sqlite3.Connection, type: str) -> None:
     """Forget the kept bodies of a type."""
+    _let_go(conn)
     conn.execute("DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (type,))
 
 

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 from urllib.parse import urlsplit
 
-from hawthorn.core import happenings, naming, timeline
+from hawthorn.core import groups, happenings, naming, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -319,11 +319,11 @@ def _instant_of(event: Event, payload: Mapping[str, Any]) -> int:
 def _groups(about: Iterable[Entry], changed: Sequence[tuple[int, str]], kind: str) -> list[str]:
     """The groups that a cache drops: each entry that changed, the lists of its type, and the outline where addresses did."""
     if kind.startswith(WIDE):
-        return ["all"]
+        return [groups.ALL]
     out = {id for id, _ in changed}
-    found = [f"entry-{e.uuid}" for e in about if e.id in out]
-    found += [f"type-{facet.removeprefix('list:')}" for id, facet in changed if id == 0]
-    return found + (["outline"] if any(facet == "address" for _, facet in changed) else [])
+    found = [groups.entry(e.uuid) for e in about if e.id in out]
+    found += [groups.lists(facet.removeprefix("list:")) for id, facet in changed if id == 0]
+    return found + ([groups.OUTLINE] if any(facet == "address" for _, facet in changed) else [])
 
 
 def _locales(payload: Mapping[str, Any]) -> dict[str, set[str]]:

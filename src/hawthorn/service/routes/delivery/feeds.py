@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from fastapi import Path, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
+from hawthorn.core import groups
 from hawthorn.core.filtering import START
 from hawthorn.operations.delivery import feeds, reading
 from hawthorn.operations.delivery.reading_lists import Wish
@@ -94,7 +95,7 @@ def _feed(
     query = f"?{request.url.query}" if request.url.query else ""
     page = request.url.include_query_params(cursor=more).query if more else ""
     data = write(found, f"{here}{query}", f"{here}?{page}" if page else "")
-    return _sent(request, data, media_type, [f"list-{one}" for one in types])
+    return _sent(request, data, media_type, [groups.lists(one) for one in types])
 
 
 def _sent(request: Request, data: bytes, media_type: str, groups: Iterable[str]) -> Response:
@@ -123,7 +124,7 @@ def site_map(site: SiteName, desk: AtDesk, request: Request) -> Response:
     def look(view: View) -> bytes:
         return feeding.map_index(feeds.home_of(feeds.site_of(view, site)), feeds.parts(view, site))
 
-    return _sent(request, desk.read(NOBODY, look), "application/xml", ["site-map"])
+    return _sent(request, desk.read(NOBODY, look), "application/xml", [groups.OUTLINE])
 
 
 @router.get(
@@ -140,7 +141,7 @@ def site_map_part(
 ) -> Response:
     """A part of the map of a site: its pages in each language, with the others (`hreflang`) and when each came out last."""
     data = desk.read(NOBODY, lambda view: feeding.map_part(feeds.part(view, site, number)))
-    return _sent(request, data, "application/xml", ["site-map"])
+    return _sent(request, data, "application/xml", [groups.OUTLINE])
 
 
 @router.get(

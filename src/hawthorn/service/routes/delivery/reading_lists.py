@@ -12,6 +12,7 @@ from fastapi import Query, Request, Response
 from starlette.background import BackgroundTask
 
 from hawthorn import wire
+from hawthorn.core import groups
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.filtering import START
 from hawthorn.core.messages import said
@@ -288,7 +289,7 @@ def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dic
         "Cache-Control": caching.control(settings, plain=plain),
         "Vary": "Accept-Language, Authorization",
     }
-    return headers | (caching.groups(settings, (f"list-{one}" for one in types)) if plain else {})
+    return headers | (caching.groups(settings, (groups.lists(one) for one in types)) if plain else {})
 
 
 def _answered(
