@@ -356,3 +356,10 @@ def test_a_body_that_was_made_before_all_were_let_go_is_not_kept(db: Database) -
         assert bodies.fresh(conn, "u9", "en", 5) is not None
 
     tried(db, act)
+
+
+def test_a_folder_that_was_named_by_mistake_stays_whose_it_is(tmp_path: Path) -> None:
+    tmp_path.chmod(0o755)
+    with pytest.raises(sqlite3.Error):
+        connection.open_writer(tmp_path)
+    assert tmp_path.stat().st_mode & 0o777 == 0o755

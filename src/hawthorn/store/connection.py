@@ -30,7 +30,8 @@ def keep_private(path: Path) -> None:
     for ending in ("", "-wal", "-shm"):
         beside = path.with_name(path.name + ending)
         with suppress(OSError):
-            if stat.S_IMODE(beside.stat().st_mode) & 0o077:
+            # A folder that was named by mistake stays whose it is.
+            if beside.is_file() and stat.S_IMODE(beside.stat().st_mode) & 0o077:
                 beside.chmod(0o600)
 
 

@@ -84,12 +84,14 @@ def page(
     alone = len(conditions) == 1 and isinstance(conditions[0], Equal) and not order.field
     # Lines with one value lie together in their order: there is nothing to narrow.
     few = None if alone else _few(conn, asked.stage, conditions)
-    parts = [_condition(asked.stage, one) for one in conditions]
+    by = None
+    if few is None and not order.field:
+        by = next((one for one in conditions if isinstance(one, Equal) and one.texts), None)
+    parts = [_condition(asked.stage, one) for one in conditions if one is not by]
     if order.field:
         ranges = [one for one in conditions if isinstance(one, Range) and one.field == order.field]
         return _by_field(conn, asked, parts, (order, ranges), after, limit, few)
-    sought = _sought(asked, conditions, few=few is not None)
-    return _by_date(conn, asked, parts, sought, after, limit, few)
+    return _by_date(conn, asked, parts, _sought(asked, by), after, limit, few)
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,11 +103,10 @@ class _Sought:
     text: str = ""
 
 
-def _sought(asked: Asked, conditions: Sequence[Condition], *, few: bool) -> list[_Sought]:
-    """Streams that together are the whole list: by type, and by the values of a condition that asks for some."""
-    by = next((one for one in conditions if isinstance(one, Equal) and one.texts), None)
+def _sought(asked: Asked, by: Equal | None) -> list[_Sought]:
+    """Streams that together are the whole list: by type, and by the values of a condition that they are sought by."""
     types = asked.types or ("",)
-    if few or by is None:
+    if by is None:
         return [_Sought(type) for type in types]
     return [_Sought(type, by.field, text) for type in types for text in sorted(by.texts)]
 
