@@ -99,6 +99,8 @@ messy = st.one_of(
                 "<li>",
                 "</li>",
                 "</ul>",
+                "<ol>",
+                "</ol>",
                 "text",
                 "&amp;",
                 "<b>",

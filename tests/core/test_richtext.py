@@ -55,6 +55,18 @@ def test_pasted_markup_keeps_its_structure_and_loses_its_dress() -> None:
 @pytest.mark.parametrize(
     ("given", "kept"),
     [
+        ("<ul><li><ol><li>x</li></ol></li></ul>", "<ul><ol><li>x</li></ol></ul>"),
+        ("<ol>a<ul><li>b</li></ul>c</ol>", "<ol><li>a<ul><li>b</li></ul></li><li>c</li></ol>"),
+    ],
+)
+def test_a_list_keeps_lists_of_the_other_kind_and_words_by_themselves(given: str, kept: str) -> None:
+    assert richtext.canonical(given) == kept
+    assert richtext.canonical(kept) == kept
+
+
+@pytest.mark.parametrize(
+    ("given", "kept"),
+    [
         (
             "<table><thead><tr><th scope='col'>Day</th><th>Hours</th></tr></thead><tbody><tr><td><p>Mon</p></td><td>9 – 5</td></tr></tbody></table>",
             "<table><tr><th>Day</th><th>Hours</th></tr><tr><td>Mon</td><td>9 – 5</td></tr></table>",

@@ -245,11 +245,16 @@ class _Splitter:
 
     def _block(self, node: etree._Element, name: str, path: tuple[str, ...], tag: str) -> None:
         if name in ("ul", "ol"):
+            inside = (*path, name)
+            # Words that stand in a list by themselves are items of it.
+            self._emit(inside, "li", [_escaped(node.text)])
             for item in node:
-                if isinstance(item.tag, str):
-                    self._flow(item, (*path, name), "li") if item.tag != name else self._block(
-                        item, name, (*path, name), "li"
-                    )
+                if item.tag in ("ul", "ol"):
+                    # A list of either kind that stands where an item should.
+                    self._block(item, item.tag, inside, "li")
+                elif isinstance(item.tag, str):
+                    self._flow(item, inside, "li")
+                self._emit(inside, "li", [_escaped(item.tail)])
         elif name == "blockquote":
             self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
         elif name == "hr":
