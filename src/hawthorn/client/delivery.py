@@ -14,6 +14,10 @@ def _alone(fallback: bool) -> dict[str, str]:
     return {} if fallback else {"fallback": "false"}
 
 
+def _in_form(texts: wire.delivery.TextForm) -> dict[str, str]:
+    return {} if texts == "html" else {"texts": texts}
+
+
 class DeliveryCalls:
     """The calls of delivery, without a way to send them."""
 
@@ -28,19 +32,27 @@ class DeliveryCalls:
         dispatch: str = "",
         preview: str = "",
         fallback: bool = True,
+        texts: wire.delivery.TextForm = "html",
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `preview` is what the address of a previewed
-        page carries. Without `fallback` no other locale stands in."""
+        page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts."""
         where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
-        params = {"locale": locale, **where, **_alone(fallback)}
+        params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts)}
         return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
     @call
     def read_page(
-        self, path: str, *, stage: str = "", at: str = "", dispatch: str = "", preview: str = ""
+        self,
+        path: str,
+        *,
+        stage: str = "",
+        at: str = "",
+        dispatch: str = "",
+        preview: str = "",
+        texts: wire.delivery.TextForm = "html",
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        params = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
+        params = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview, **_in_form(texts)}
         return Request(
             "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
         )
@@ -63,6 +75,7 @@ class DeliveryCalls:
         fields: Sequence[str] = (),
         include: Sequence[str] = (),
         referring: Sequence[str] = (),
+        texts: wire.delivery.TextForm = "html",
     ) -> Request[wire.delivery.ReadPage]:
         """Entries that stand somewhere: by type, by conditions on fields (`{"begins.from": "2027-03-01"}`) or by ids, the latest first or sorted by a
         field; with what they relate to. Without `fallback` no other locale stands in."""
@@ -80,6 +93,7 @@ class DeliveryCalls:
             "include": ",".join(include),
             "referring": ",".join(referring),
             **_alone(fallback),
+            **_in_form(texts),
             **_where(where),
         }
         return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=_given(params))

@@ -48,6 +48,24 @@ class LayoutPart(Wire):
     values: dict[str, Any]
 
 
+TextForm = Literal["html", "markdown", "paragraphs"]
+"""A form in which rich texts are read."""
+
+
+class ReadParagraph(BaseModel):
+    """A paragraph of a rich text, where texts are read by their paragraphs."""
+
+    tag: Literal["p", "h2", "h3", "h4", "li", "tr", "figure", "hr"]
+    within: list[str] = Field(
+        description="What it stands in, from the outside in: ul, ol, blockquote, table."
+    )
+    html: str = Field(description="What it holds, as HTML; of a row its cells, of a picture its caption.")
+    text: str = Field(description="The same as words alone.")
+    picture: dict[str, Any] | None = Field(
+        default=None, description="Its address, alt text and size, of a picture."
+    )
+
+
 class ReadReference(BaseModel):
     """Another entry that a read entry refers to."""
 
@@ -83,7 +101,7 @@ class ReadEntry(BaseModel):
         default=None, description="The shown date; that of the first release where none is given."
     )
     pinned: bool = False
-    openings: dict[str, str] = {}
+    openings: dict[str, str | list[ReadParagraph]] = {}
     regions: dict[str, str] = Field(
         default={}, description="The regions that follow the layout, each with the layout's id."
     )
@@ -147,6 +165,7 @@ class ReadQuestion(Wire):
     ids: list[str] = Field(default=[], description="Only these entries, in this order.")
     fields: list[str] = Field(default=[], description="The fields that are wanted; all without any.")
     include: list[str] = Field(default=[], description="Paths of relations whose entries are wanted too.")
+    texts: TextForm = Field(default="html", description="The form of rich texts.")
     referring: list[str] = Field(default=[], description="Relations that lead here, as a type and its field.")
 
 

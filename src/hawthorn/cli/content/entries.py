@@ -440,6 +440,9 @@ def read(
     fallback: Annotated[
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
     ] = True,
+    texts: Annotated[
+        wire.delivery.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
+    ] = "html",
     as_json: Json = False,
 ) -> None:
     """Read what stands, as a site does.
@@ -447,13 +450,14 @@ def read(
     Example: hawthorn read /en/visit --stage draft --at 2027-11-30T09:00
     """
     at = instant(at, zone, fold)
+    form: wire.delivery.TextForm = texts if as_json else "html"
     with service() as hawthorn:
         where = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
         if name.startswith("/"):
-            found = hawthorn.read_page(name, **where)
+            found = hawthorn.read_page(name, texts=form, **where)
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
-            found = hawthorn.read(id, locale=locale, fallback=fallback, **where)
+            found = hawthorn.read(id, locale=locale, fallback=fallback, texts=form, **where)
         specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:
         print_json(found)

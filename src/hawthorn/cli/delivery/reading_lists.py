@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, stop, tell
 
@@ -41,6 +42,9 @@ def listing(
     fields: Annotated[list[str] | None, typer.Option("--field", help="Only this field of each.")] = None,
     locale: Locale = "",
     stage: Stage = "",
+    texts: Annotated[
+        wire.delivery.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
+    ] = "html",
     limit: Annotated[int, typer.Option(help="The most lines.")] = 20,
     as_json: Json = False,
 ) -> None:
@@ -59,6 +63,7 @@ def listing(
             include=include or (),
             referring=referring or (),
             fields=fields or (),
+            texts=texts if as_json else "html",
         )
     if as_json:
         print_json(found)

@@ -52,7 +52,7 @@ _MEMBERS = """\
     date: str | None
     pinned: bool
     fields: {name}Fields
-    openings: dict[str, str]
+    openings: dict[str, Any]
     regions: dict[str, str]
     search: dict[str, Any]
     references: dict[str, ReadReference]

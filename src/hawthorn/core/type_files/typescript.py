@@ -37,7 +37,7 @@ export interface ReadEntry<Type extends string, Fields> {
   date: string | null;
   pinned: boolean;
   fields: Fields;
-  openings: Record<string, string>;
+  openings: Record<string, unknown>;
   regions: Record<string, string>;
   search: { title?: unknown; description?: unknown; picture?: unknown };
   references: Record<string, ReadReference>;

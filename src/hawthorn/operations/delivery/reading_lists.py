@@ -47,7 +47,7 @@ _STEP = 200
 @dataclass(frozen=True, slots=True)
 class Wish:
     """What a reader asks for. `where` are conditions as they are written (`core.filtering`), `include` paths of relations, `referring` names of a type and a
-    field of it that refers here; `fields` those that are wanted of each entry, all where none is named."""
+    field of it that refers here; `fields` those that are wanted of each entry, all where none is named; `texts` the form of rich texts."""
 
     types: tuple[str, ...] = ()
     locale: str = ""
@@ -60,6 +60,7 @@ class Wish:
     fields: tuple[str, ...] = ()
     include: tuple[str, ...] = ()
     referring: tuple[str, ...] = ()
+    texts: str = "html"
 
 
 @dataclass(frozen=True, slots=True)

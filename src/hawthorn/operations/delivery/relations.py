@@ -10,7 +10,7 @@ from typing import Any
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
-from hawthorn.operations.delivery import reading, reading_lists, rendering
+from hawthorn.operations.delivery import reading, reading_lists, rendering, texts
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.delivery.reading_lists import MOST_INCLUDED, MOST_REFERRING, Wish
 from hawthorn.operations.delivery.rendering import Rendered
@@ -99,6 +99,10 @@ def answer(view: View, where: Place, wish: Wish) -> tuple[Answer, Bodies]:
     items = list(found.values())
     if wish.fields:
         items = [_chosen(data, wish.fields) for data in items]
+    if wish.texts != texts.HTML:
+        items = [texts.in_form(view.setup.types, data, wish.texts) for data in items]
+        if included is not None:
+            included = {u: texts.in_form(view.setup.types, data, wish.texts) for u, data in included.items()}
     types = {*(wish.types or view.setup.types), *source.types(page.locale)}
     return Answer(items, included, referring, page.next, sorted(types)), source
 

@@ -6,7 +6,7 @@ import asyncio
 import json
 import re
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from fastapi import Header, Query, Request, Response
@@ -21,7 +21,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
-from hawthorn.operations.delivery import outline, previews, reading, rendering
+from hawthorn.operations.delivery import outline, previews, reading, rendering, texts
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
@@ -58,6 +58,14 @@ Fallback = Annotated[
     ),
 ]
 
+Texts = Annotated[
+    wire.delivery.TextForm,
+    Query(
+        alias="texts",
+        description="The form of rich texts: HTML, Markdown (CommonMark with tables), or their paragraphs one by one.",
+    ),
+]
+
 
 def languages(request: Request) -> list[tuple[str, float]]:
     """The languages that a request accepts, with their weights (RFC 9110 section 12.5.4)."""
@@ -88,6 +96,7 @@ def entry(
     within: Within = "",
     preview: Preview = "",
     fallback: Fallback = True,
+    form: Texts = "html",
 ) -> Response:
     """An entry by its id."""
     found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
@@ -95,7 +104,7 @@ def entry(
         said = json.loads(found.data)
         if said["locale"] != said["wanted_locale"]:
             raise reading.nothing(f"{id} in {said['wanted_locale']}")
-    return _answer(request, found)
+    return _answer(request, _in_form(desk, reader, found, form))
 
 
 @router.get(
@@ -114,6 +123,7 @@ def page(
     within: Within = "",
     preview: Preview = "",
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
+    form: Texts = "html",
 ) -> Response:
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
     whose, seen = seen_by(desk, reader, preview)
@@ -124,7 +134,8 @@ def page(
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
-    return _answer(request, _rendered(desk, reader, request, uuid, locale, stage, at, within, preview))
+    found = _rendered(desk, reader, request, uuid, locale, stage, at, within, preview)
+    return _answer(request, _in_form(desk, reader, found, form))
 
 
 def _query(request: Request) -> str:
@@ -213,6 +224,14 @@ def _rendered(
         return _Body(made.etag, made.data, True, now, groups, keep)
 
     return desk.read(reader, look)
+
+
+def _in_form(desk: Desk, reader: Identity, body: _Body, form: str) -> _Body:
+    """A body with its rich texts in the form that was asked for, under an ETag of its own."""
+    if form == texts.HTML:
+        return body
+    data = desk.read(reader, lambda view: texts.in_form(view.setup.types, body.data, form))
+    return replace(body, data=data, etag=f'{body.etag[:-1]}-{form}"')
 
 
 def _answer(request: Request, body: _Body) -> Response:

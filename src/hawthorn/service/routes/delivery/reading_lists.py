@@ -30,6 +30,7 @@ from hawthorn.service.routes.delivery.reading import (
     Locale,
     Preview,
     Stage,
+    Texts,
     Within,
     languages,
     seen_by,
@@ -119,6 +120,7 @@ async def listing(
     fields: Fields = "",
     include: Include = "",
     referring: Referring = "",
+    form: Texts = "html",
 ) -> Response:
     """Entries that stand somewhere, as far as they are asked for: by type, by conditions on their fields, or by their ids; those with the latest date first, or in
     the order of a field."""
@@ -134,6 +136,7 @@ async def listing(
         fields=_parts(fields),
         include=_parts(include),
         referring=_parts(referring),
+        texts=form,
     )
     made: list[Callable[[], None]] = []
 
@@ -264,6 +267,7 @@ def _wish(one: wire.delivery.ReadQuestion, locale: str) -> Wish:
         fields=tuple(one.fields),
         include=tuple(one.include),
         referring=tuple(one.referring),
+        texts=one.texts,
     )
 
 
