@@ -174,12 +174,6 @@ def _put(conn: sqlite3.Connection, rows: list[tuple[int, str, dict[str, Any], in
         "INSERT INTO filter_value (edition, stage, field, ord, text, number, sort) VALUES (?, 2, ?, ?, ?, ?, ?)",
         found,
     )
-    words = [(edition + 2 * n, r[2]["title"]) for n, r in enumerate(rows) if "beacon" in r[2]["title"]]
-    for at, title in words:
-        id = conn.execute("INSERT INTO search_row (edition, stage) VALUES (?, 1)", (at,)).lastrowid
-        conn.execute(
-            "INSERT INTO search_text (rowid, title, body, facets) VALUES (?, ?, '', '')", (id, title)
-        )
 
 
 _SPECS = contenttypes.from_dict(KIND)

@@ -26,6 +26,7 @@ START = "where."
 MOST = 10
 """So many conditions of one question."""
 MOST_VALUES = 50
+MOST_WORDS = 20
 FARTHEST = 2_000
 """Kilometres."""
 _LAST = re.compile(r"P(?:([0-9]{1,4})W|(?:([0-9]{1,5})D)?(?:T([0-9]{1,5})H)?)")
@@ -52,14 +53,6 @@ class Range:
 
 
 @dataclass(frozen=True, slots=True)
-class Words:
-    """All of some words, in any order."""
-
-    field: str
-    words: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
 class Near:
     """Within some kilometres of a place."""
 
@@ -69,7 +62,7 @@ class Near:
     within: float
 
 
-Condition = Equal | Range | Words | Near
+Condition = Equal | Range | Near
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +98,7 @@ def read(specs: Mapping[str, Field], asked: Iterable[tuple[str, str]], now: int)
     for name, values in grouped.items():
         field, _, how = name.removeprefix(START).partition(".")
         try:
-            out.append(_condition(specs, field, how or "is", values, now))
+            out += _conditions(specs, field, how or "is", values, now)
         except Wrong as wrong:
             problems.append(FieldProblem(name[:120], wrong.message))
     if problems:
@@ -113,7 +106,9 @@ def read(specs: Mapping[str, Field], asked: Iterable[tuple[str, str]], now: int)
     return _together(out)
 
 
-def _condition(specs: Mapping[str, Field], name: str, how: str, values: Sequence[str], now: int) -> Condition:
+def _conditions(
+    specs: Mapping[str, Field], name: str, how: str, values: Sequence[str], now: int
+) -> Sequence[Condition]:
     spec = Field(DATE, "instant") if name == DATE else specs.get(name)
     if spec is None:
         raise Wrong("filtering.no_field", name=name[:80], known=[DATE, *specs])
@@ -126,11 +121,11 @@ def _condition(specs: Mapping[str, Field], name: str, how: str, values: Sequence
         found = [fields.kind_of(spec).asked(value, spec) for value in values]
         by_number = all(one.number is not None for one in found)
         if by_number:
-            return Equal(name, numbers=frozenset(one.number for one in found if one.number is not None))
-        return Equal(name, frozenset(one.text for one in found))
+            return [Equal(name, numbers=frozenset(one.number for one in found if one.number is not None))]
+        return [Equal(name, frozenset(one.text for one in found))]
     if len(values) > 1:
         raise Wrong("filtering.once", how=how)
-    return _BY[how](spec, values[0], now)
+    return [_BY[how](spec, values[0], now)] if how in _BY else _contains(spec, values[0])
 
 
 def _bound(spec: Field, value: str) -> float:
@@ -159,9 +154,17 @@ def _last(spec: Field, value: str, now: int) -> Condition:
     return Range(spec.name, low=now - ((weeks * 7 + days) * 24 + hours) * 3600 * SECOND)
 
 
-def _contains(spec: Field, value: str, now: int) -> Condition:
-    text = fields.kind_of(spec).asked(value[:200], spec).text
-    return Words(spec.name, tuple(dict.fromkeys(text.split())))
+def _contains(spec: Field, value: str) -> Sequence[Condition]:
+    """A condition for each word."""
+    words = dict.fromkeys(fields.kind_of(spec).asked(value, spec).text.split())
+    if len(words) > MOST_WORDS:
+        raise Wrong("filtering.too_many_words", most=MOST_WORDS)
+    return [Equal(words_of(spec.name), frozenset({word})) for word in words]
+
+
+def words_of(field: str) -> str:
+    """Under what the single words of a field are kept."""
+    return f"{field}.contains"
 
 
 def _near(spec: Field, value: str, now: int) -> Condition:
@@ -179,7 +182,6 @@ _BY = {
     "after": _after,
     "from": _from,
     "last": _last,
-    "contains": _contains,
     "near": _near,
 }
 
@@ -219,8 +221,12 @@ def values_of(kind: ContentType, values: Mapping[str, object]) -> dict[str, list
     for spec in kind.filtered:
         value = values.get(spec.name)
         some = value if isinstance(value, list) else [] if value is None else [value]
-        if some:
-            out[spec.name] = list(dict.fromkeys(fields.kind_of(spec).filtered(one) for one in some))
+        if not some:
+            continue
+        out[spec.name] = list(dict.fromkeys(fields.kind_of(spec).filtered(one) for one in some))
+        if "contains" in fields.kind_of(spec).filters:
+            words = dict.fromkeys(word for one in out[spec.name] for word in one.text.split())
+            out[words_of(spec.name)] = [Filtered(word) for word in words]
     return out
 
 
@@ -235,8 +241,6 @@ def _fits(condition: Condition, one: Filtered) -> bool:
             return one.text in texts if texts else one.number in wanted
         case Range(_, low, high):
             return one.number is not None and low <= one.number < high
-        case Words(_, words):
-            return set(words) <= set(one.text.split())
         case Near(_, latitude, longitude, within):
             there = one.number is not None and one.other is not None
             return there and distance(latitude, longitude, one.number or 0, one.other or 0) <= within

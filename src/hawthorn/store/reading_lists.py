@@ -12,15 +12,13 @@ import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
-from hawthorn.core.filtering import DATE, Condition, Equal, Near, Order, Range, Words
+from hawthorn.core.filtering import DATE, Condition, Equal, Near, Order, Range
 from hawthorn.core.quick import dataclass
 from hawthorn.store import filter_values
 
 DRAFT, RELEASE = 1, 2
 FEW = 1_000
 """Up to so many are looked at one by one."""
-FEW_WITH_WORDS = 5_000
-"""Up to so many where words are looked for: walking to the next of them costs more."""
 WALKED = 20_000
 """So many lines of a list are walked for one page, at most."""
 _CELLS = 800
@@ -343,10 +341,6 @@ def _value(one: Condition) -> _Part:
             return "v.number IN (SELECT value FROM json_each(?))", [json.dumps(sorted(numbers))]
         case Range(_, low, high):
             return "v.number >= ? AND v.number < ?", [low, high]
-        case Words(_, words):
-            return " AND ".join("instr(' ' || v.text || ' ', ?) > 0" for _ in words), [
-                f" {w} " for w in words
-            ]
         case Near(_, latitude, longitude, within):
             return "kilometres(v.number, v.other, ?, ?) <= ?", [latitude, longitude, within]
 
@@ -368,22 +362,14 @@ def _few(conn: sqlite3.Connection, stage: int, conditions: Sequence[Condition]) 
 def _left_by(conn: sqlite3.Connection, stage: int, one: Condition) -> list[int] | None:
     if one.field == DATE:
         return None
-    if isinstance(one, Words):
-        match = " AND ".join(f'"{word}"' for word in one.words)
-        sql = (
-            "SELECT DISTINCT o.id FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
-            "CROSS JOIN edition o ON o.entry = d.entry WHERE t.search_text MATCH ? LIMIT ?"
-        )
-        values: list[Any] = [match]
-    else:
-        part, given = _value(one)
-        if isinstance(one, Near):
-            cells = filter_values.cells_near(one.latitude, one.longitude, one.within, _CELLS)
-            if cells is None:
-                return None
-            part, given = "v.cell IN (SELECT value FROM json_each(?))", [json.dumps(cells)]
-        sql = f"SELECT DISTINCT v.edition FROM filter_value v WHERE v.stage = ? AND v.field = ? AND {part} LIMIT ?"
-        values = [stage, one.field, *given]
-    most = max(FEW_WITH_WORDS, FEW) if isinstance(one, Words) and FEW else FEW
-    found = [row[0] for row in conn.execute(sql, (*values, most + 1)).fetchall()]
-    return found if len(found) <= most else None
+    part, given = _value(one)
+    if isinstance(one, Near):
+        cells = filter_values.cells_near(one.latitude, one.longitude, one.within, _CELLS)
+        if cells is None:
+            return None
+        part, given = "v.cell IN (SELECT value FROM json_each(?))", [json.dumps(cells)]
+    sql = (
+        f"SELECT DISTINCT v.edition FROM filter_value v WHERE v.stage = ? AND v.field = ? AND {part} LIMIT ?"
+    )
+    found = [row[0] for row in conn.execute(sql, (stage, one.field, *given, FEW + 1)).fetchall()]
+    return found if len(found) <= FEW else None
