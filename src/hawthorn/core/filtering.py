@@ -125,7 +125,7 @@ def _conditions(
         return [Equal(name, frozenset(one.text for one in found))]
     if len(values) > 1:
         raise Wrong("filtering.once", how=how)
-    return [_BY[how](spec, values[0], now)] if how in _BY else _contains(spec, values[0])
+    return _BY[how](spec, values[0], now)
 
 
 def _bound(spec: Field, value: str) -> float:
@@ -134,27 +134,27 @@ def _bound(spec: Field, value: str) -> float:
     return number
 
 
-def _before(spec: Field, value: str, now: int) -> Condition:
-    return Range(spec.name, high=_bound(spec, value))
+def _before(spec: Field, value: str, now: int) -> Sequence[Condition]:
+    return [Range(spec.name, high=_bound(spec, value))]
 
 
-def _after(spec: Field, value: str, now: int) -> Condition:
-    return Range(spec.name, low=math.nextafter(_bound(spec, value), math.inf))
+def _after(spec: Field, value: str, now: int) -> Sequence[Condition]:
+    return [Range(spec.name, low=math.nextafter(_bound(spec, value), math.inf))]
 
 
-def _from(spec: Field, value: str, now: int) -> Condition:
-    return Range(spec.name, low=_bound(spec, value))
+def _from(spec: Field, value: str, now: int) -> Sequence[Condition]:
+    return [Range(spec.name, low=_bound(spec, value))]
 
 
-def _last(spec: Field, value: str, now: int) -> Condition:
+def _last(spec: Field, value: str, now: int) -> Sequence[Condition]:
     found = _LAST.fullmatch(value)
     weeks, days, hours = (int(n or 0) for n in found.groups()) if found else (0, 0, 0)
     if not weeks + days + hours:
         raise Wrong("filtering.wants_duration")
-    return Range(spec.name, low=now - ((weeks * 7 + days) * 24 + hours) * 3600 * SECOND)
+    return [Range(spec.name, low=now - ((weeks * 7 + days) * 24 + hours) * 3600 * SECOND)]
 
 
-def _contains(spec: Field, value: str) -> Sequence[Condition]:
+def _contains(spec: Field, value: str, now: int) -> Sequence[Condition]:
     """A condition for each word."""
     words = dict.fromkeys(fields.kind_of(spec).asked(value, spec).text.split())
     if len(words) > MOST_WORDS:
@@ -167,14 +167,14 @@ def words_of(field: str) -> str:
     return f"{field}.contains"
 
 
-def _near(spec: Field, value: str, now: int) -> Condition:
+def _near(spec: Field, value: str, now: int) -> Sequence[Condition]:
     found = [numbers.decimal(one.strip()) for one in value.split(",")]
     if len(found) != 3 or any(one is None for one in found):
         raise Wrong("filtering.wants_near")
     latitude, longitude, within = (one for one in found if one is not None)
     if abs(latitude) > 90 or abs(longitude) > 180 or not 0 < within <= FARTHEST:
         raise Wrong("filtering.near_bounds", most=FARTHEST)
-    return Near(spec.name, latitude, longitude, within)
+    return [Near(spec.name, latitude, longitude, within)]
 
 
 _BY = {
@@ -182,6 +182,7 @@ _BY = {
     "after": _after,
     "from": _from,
     "last": _last,
+    "contains": _contains,
     "near": _near,
 }
 
@@ -223,8 +224,9 @@ def values_of(kind: ContentType, values: Mapping[str, object]) -> dict[str, list
         some = value if isinstance(value, list) else [] if value is None else [value]
         if not some:
             continue
-        out[spec.name] = list(dict.fromkeys(fields.kind_of(spec).filtered(one) for one in some))
-        if "contains" in fields.kind_of(spec).filters:
+        theirs = fields.kind_of(spec)
+        out[spec.name] = list(dict.fromkeys(theirs.filtered(one) for one in some))
+        if "contains" in theirs.filters:
             words = dict.fromkeys(word for one in out[spec.name] for word in one.text.split())
             out[words_of(spec.name)] = [Filtered(word) for word in words]
     return out

@@ -10,12 +10,12 @@ import html
 import re
 import unicodedata
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import groupby, zip_longest
+from itertools import groupby
 
 from lxml import etree
 
 from hawthorn.core import tables
-from hawthorn.core.richtext import Paragraph, paragraphs
+from hawthorn.core.richtext import Paragraph, paragraphs, parsed
 
 _MARKS = {"strong": "**", "em": "*", "s": "~~"}
 _LEVELS = {"h2": "## ", "h3": "### ", "h4": "#### "}
@@ -25,7 +25,6 @@ _TICKS = re.compile("`+")
 _PLAIN_ADDRESS = re.compile(r"[A-Za-z0-9/:?=.,#%+@;~_-]+")
 _PICTURE = re.compile(r'<img src="([^"]*)"((?: [a-z]+="[^"]*")*)>')
 _ATTRIBUTE = re.compile(r' ([a-z]+)="([^"]*)"')
-_PARSER = etree.HTMLParser(encoding="utf-8", no_network=True)
 
 
 def markdown(fragment: str) -> str:
@@ -112,8 +111,7 @@ def _table(parts: Sequence[Paragraph]) -> str:
 
 
 def _row(cells: Sequence[str], wide: int) -> str:
-    filled = [text for text, _ in zip_longest(cells, range(wide), fillvalue="")]
-    return "| " + " | ".join(filled) + " |"
+    return "| " + " | ".join([*cells, *[""] * (wide - len(cells))]) + " |"
 
 
 def _block(part: Paragraph, pictures: Mapping[str, Mapping[str, str]]) -> str:
@@ -130,8 +128,7 @@ def _block(part: Paragraph, pictures: Mapping[str, Mapping[str, str]]) -> str:
 
 def _words(inner: str, *, breaks: bool = True) -> str:
     """Inline HTML as Markdown."""
-    root = etree.fromstring(f"<html><body><p>{inner}</p></body></html>".encode(), _PARSER)
-    node = root.find("body/p")
+    node = parsed(f"<p>{inner}</p>").find("p")
     return "".join(_inline(node, breaks, [], "")) if node is not None else ""
 
 

@@ -146,23 +146,24 @@ def inner(text: str) -> str:
     """The inner HTML of a paragraph as it is kept: that of the first which a text makes; nothing for one that makes none."""
     if _PLAIN.fullmatch(text):
         return text
-    made = _Splitter().split(_parsed(f"<p>{text}</p>")) if text else []
+    made = _Splitter().split(parsed(f"<p>{text}</p>")) if text else []
     return made[0].inner if made else ""
 
 
 @lru_cache(maxsize=128)
 def _split(fragment: str) -> tuple[Paragraph, ...]:
     """The same, kept for a while: saving asks it of one text several times, and of the text before."""
-    return tuple(_Splitter().split(_parsed(fragment)))
+    return tuple(_Splitter().split(parsed(fragment)))
 
 
 @lru_cache(maxsize=3)
 def _split_long(fragment: str) -> tuple[Paragraph, ...]:
     """The same for long texts, of which only those that are worked on just now are kept."""
-    return tuple(_Splitter().split(_parsed(fragment)))
+    return tuple(_Splitter().split(parsed(fragment)))
 
 
-def _parsed(fragment: str) -> etree._Element:
+def parsed(fragment: str) -> etree._Element:
+    """A clean fragment as the tree of its body."""
     # What the parser would put into a head by itself belongs to the text: the body is begun for it.
     root = etree.fromstring(f"<html><body>{fragment}</body></html>".encode(), _PARSER)
     body = root.find("body")
