@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 import html
 import json
 import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from hawthorn.core import access, contenttypes, richtext, slots
+from hawthorn.core import access, contenttypes, etags, richtext, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.fields import Field
@@ -55,7 +54,7 @@ def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
     if body is None:
         raise reading.nothing(uuid)
     data = json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()
-    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    etag = etags.of(data)
     return Rendered(etag, data, row.id, frozenset(made.deps), made.ends)
 
 

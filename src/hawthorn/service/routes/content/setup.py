@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import asdict, dataclass
 from operator import itemgetter
 from typing import Annotated, Any
@@ -10,7 +9,7 @@ from typing import Annotated, Any
 from fastapi import Query, Request, Response
 
 from hawthorn import __version__, wire
-from hawthorn.core import contenttypes, formats, locales, numbers, pictures, sites, workflow
+from hawthorn.core import contenttypes, etags, formats, locales, numbers, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as acts
@@ -49,7 +48,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
         if last is not None and last.made_from == made_from:
             return last
         body = wire.views.Setup.model_validate(_setup(view, names, settings)).model_dump_json().encode()
-        return Answered(made_from, body, f'"{hashlib.sha256(body).hexdigest()[:24]}"')
+        return Answered(made_from, body, etags.of(body))
 
     said = desk.read(me, look)
     request.app.state.setup_answered = said

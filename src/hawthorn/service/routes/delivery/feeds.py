@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Annotated, Any
 
-from fastapi import Path, Query, Request, Response
+from fastapi import Depends, Path, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
-from hawthorn.core import groups
+from hawthorn.core import etags, groups
 from hawthorn.core.filtering import START
 from hawthorn.operations.delivery import feeds, reading
 from hawthorn.operations.delivery.reading_lists import Wish
@@ -32,6 +31,16 @@ def _kind(media_type: str) -> dict[int | str, dict[str, Any]]:
     return {200: {"content": {media_type: text}}, **REFUSALS, **serving.UNCHANGED}
 
 
+def _asked(
+    request: Request, type: Types = (), locale: Locale = "", limit: Limit = 20, cursor: Cursor = ""
+) -> Wish:
+    """What a feed lists."""
+    return Wish(tuple(one for one in type if one), locale, conditions(request), limit=limit, cursor=cursor)
+
+
+Asked = Annotated[Wish, Depends(_asked)]
+
+
 @router.get(
     "/{site}/atom",
     operation_id="read_atom",
@@ -44,13 +53,9 @@ def atom(
     site: SiteName,
     desk: AtDesk,
     request: Request,
-    type: Types = (),
-    locale: Locale = "",
-    limit: Limit = 20,
-    cursor: Cursor = "",
+    wish: Asked,
 ) -> Response:
     """A list of what is out as an Atom feed (RFC 4287) of a site, chosen as `/read/entries` chooses: what came out last first."""
-    wish = Wish(tuple(one for one in type if one), locale, conditions(request), limit=limit, cursor=cursor)
     return _feed(desk, request, site, wish, feeding.atom, "application/atom+xml")
 
 
@@ -66,13 +71,9 @@ def json_feed(
     site: SiteName,
     desk: AtDesk,
     request: Request,
-    type: Types = (),
-    locale: Locale = "",
-    limit: Limit = 20,
-    cursor: Cursor = "",
+    wish: Asked,
 ) -> Response:
     """The same as JSON Feed 1.1."""
-    wish = Wish(tuple(one for one in type if one), locale, conditions(request), limit=limit, cursor=cursor)
     return _feed(desk, request, site, wish, feeding.json_feed, "application/feed+json")
 
 
@@ -100,7 +101,7 @@ def _feed(
 
 def _sent(request: Request, data: bytes, media_type: str, groups: Iterable[str]) -> Response:
     settings = settings_of(request)
-    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    etag = etags.of(data)
     headers = {
         "ETag": etag,
         "Cache-Control": caching.control(settings, plain=True),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
@@ -12,7 +11,7 @@ from fastapi import Query, Request, Response
 from starlette.background import BackgroundTask
 
 from hawthorn import wire
-from hawthorn.core import groups
+from hawthorn.core import etags, groups
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.filtering import START
 from hawthorn.core.messages import said
@@ -299,5 +298,5 @@ def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dic
 def _answered(
     request: Request, data: bytes, types: Iterable[str], *, plain: bool, keep: bool, link: str = ""
 ) -> Answered:
-    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    etag = etags.of(data)
     return Answered(data, link, {**_headers(request, plain=plain, types=types), "ETag": etag}, keep)

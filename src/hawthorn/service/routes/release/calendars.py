@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import Query, Request, Response
 
 from hawthorn import wire
-from hawthorn.core import timeline
+from hawthorn.core import etags, timeline
 from hawthorn.core.timeline import iso
 from hawthorn.operations.delivery import differences
 from hawthorn.operations.runtime.act import Act, View
@@ -126,7 +125,7 @@ def calendar(token: str, desk: AtDesk, request: Request) -> Response:
     """The calendar at a secret address, as iCalendar (RFC 5545), with what its owner may read now."""
     read = desk.read(NOBODY, lambda view: calendars.read(view, token))
     data = ical.written(read, _public(request))
-    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    etag = etags.of(data)
     headers = {"ETag": etag, "Cache-Control": "private, no-cache", "X-Robots-Tag": "noindex"}
     if unchanged(request, etag):
         return Response(status_code=304, headers=headers)
