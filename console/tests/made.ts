@@ -46,6 +46,7 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     warnings: [],
     created_at: "2026-11-01T00:00:00Z",
     archived_at: null,
+    limit: { way: "", audiences: [], has_phrase: false },
     planned_fields: [],
     at: null,
     jobs: [],

@@ -265,6 +265,9 @@ TABLE = {
     "read_counts": "y y y y y y y y y y y",
     "read_questions": "y y y y y y y y y y y",
     "read_entry": "y y y y y y y y y y y",
+    "unlock_entry": "y y y y y y y y y y y",
+    "limit_entry": "y n n n y n n n n n n",
+    "list_audiences": "y y y y y y y y y y y",
     "read_page": "y y y y y y y y y y y",
     "read_file": "y y y y y y y y y y y",
     "read_rendition": "y y y y y y y y y y y",
@@ -451,6 +454,8 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "give_own_file": {},
         "open_commission": {"name": "x" * 999},
         "read_questions": {"questions": {}},
+        "unlock_entry": {"phrase": "x"},
+        "limit_entry": {"way": "locked"},
         "change_commission": {"name": " "},
         "put_into_commission": {"entries": [ids["id"]]},
         "take_out_of_commission": {"entries": ["none"]},
@@ -737,6 +742,8 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "move_on": (409,),
     "plan_dispatch": (200, 409),
     "read_entry": (200, 404),
+    "unlock_entry": (404, 409),
+    "limit_entry": (422,),
     "read_file": (404,),
     "read_rendition": (404,),
     "remove_folder": (204, 404),
@@ -826,7 +833,7 @@ def test_a_translator_writes_only_in_their_language(running: Running) -> None:
 
 KNOWN = {name: one for area in Calls.__mro__ for name, one in vars(area).items()}
 CALLS = [name for name in KNOWN if isinstance(KNOWN[name], call)]
-EXAMPLES = {"str": "1", "int": 1, "bytes": b"", "Mapping": {}, "Sequence": [], "Any": None}
+EXAMPLES = {"str": "1", "int": 1, "bytes": b"", "Mapping": {}, "Sequence": [], "Any": None, "wire.limiting.LimitWay": ""}
 
 
 def example(name: str) -> Request:

@@ -9,3 +9,8 @@ export function grouped<Item, Key>(items: Item[], key: (item: Item) => Key): Map
   for (const item of items) out.set(key(item), [...(out.get(key(item)) ?? []), item]);
   return out;
 }
+
+/** The names in a line of them, with commas or spaces between. */
+export function listed(line: string): string[] {
+  return line.split(/[,\s]+/).filter(Boolean);
+}

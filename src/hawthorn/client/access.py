@@ -127,9 +127,20 @@ class AccessCalls:
         kind: str = "program",
         stages: Sequence[str] = ("release",),
         expires: str = "",
+        audiences: Sequence[str] = (),
+        a_minute: int | None = None,
     ) -> Request[wire.access.KeyIssued]:
-        """Issue a key, until a day or instant or for good; its secret is shown this once."""
-        body = {"name": name, "role": role, "kind": kind, "stages": list(stages), "expires": expires}
+        """Issue a key, until a day or instant or for good; its secret is shown this once. It reads what is limited to its audiences, and
+        no more than so many times a minute."""
+        body = {
+            "name": name,
+            "role": role,
+            "kind": kind,
+            "stages": list(stages),
+            "expires": expires,
+            "audiences": list(audiences),
+            "a_minute": a_minute,
+        }
         return Request("POST", "/api/keys", into(wire.access.KeyIssued), json=body)
 
     @call

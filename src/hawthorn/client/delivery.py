@@ -18,6 +18,10 @@ def _in_form(texts: wire.delivery.TextForm) -> dict[str, str]:
     return {} if texts == "html" else {"texts": texts}
 
 
+def _unlocked(tokens: Sequence[str]) -> dict[str, str]:
+    return {"Hawthorn-Unlocked": ", ".join(tokens)} if tokens else {}
+
+
 class DeliveryCalls:
     """The calls of delivery, without a way to send them."""
 
@@ -33,12 +37,19 @@ class DeliveryCalls:
         preview: str = "",
         fallback: bool = True,
         texts: wire.delivery.TextForm = "html",
+        unlocked: Sequence[str] = (),
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `preview` is what the address of a previewed
-        page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts."""
+        page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts; `unlocked` is what phrases gave (`unlock`)."""
         where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
         params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts)}
-        return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
+        return Request(
+            "GET",
+            f"/read/entries/{quote(id)}",
+            into(wire.delivery.ReadEntry),
+            params=params,
+            headers=_unlocked(unlocked),
+        )
 
     @call
     def read_page(
@@ -50,12 +61,36 @@ class DeliveryCalls:
         dispatch: str = "",
         preview: str = "",
         texts: wire.delivery.TextForm = "html",
+        unlocked: Sequence[str] = (),
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
         params = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview, **_in_form(texts)}
         return Request(
-            "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
+            "GET",
+            f"/read/pages/{quote(path.lstrip('/'))}",
+            into(wire.delivery.ReadEntry),
+            params=params,
+            headers=_unlocked(unlocked),
         )
+
+    @call
+    def unlock(self, id: str, phrase: str, *, visitor: str = "") -> Request[wire.limiting.Unlocked]:
+        """Give the phrase of a locked entry; `visitor` is by what a site tells its visitors apart, and is taken with a key."""
+        body = {"phrase": phrase, "visitor": visitor}
+        return Request("POST", f"/read/entries/{quote(id)}/unlock", into(wire.limiting.Unlocked), json=body)
+
+    @call
+    def limit(
+        self, id: str, way: wire.limiting.LimitWay, *, audiences: Sequence[str] = (), phrase: str = ""
+    ) -> Request[wire.limiting.Limited]:
+        """Say who may read an entry while it is out: everybody (empty), `hidden` or `locked`, and some audiences all the same."""
+        body = {"way": way, "audiences": list(audiences), "phrase": phrase}
+        return Request("PUT", f"/api/entries/{quote(id)}/limit", into(wire.limiting.Limited), json=body)
+
+    @call
+    def audiences(self, *, limit: int = 0, cursor: str = "") -> Request[wire.limiting.Audiences]:
+        """The audiences that keys read for, or that entries name."""
+        return Request("GET", "/api/audiences", into(wire.limiting.Audiences), params=page(limit, cursor))
 
     @call
     def read_entries(

@@ -67,6 +67,18 @@ class Identity:
     stages: tuple[str, ...] = ()
     zone: str = "UTC"
     roles: tuple[str, ...] = ()
+    audiences: tuple[str, ...] = ()
+    """For whom it reads what is out: a key lists them."""
+    unlocked: tuple[str, ...] = ()
+    """The locked entries (UUIDs) whose phrase was given."""
+
+    a_minute: int = 0
+    """So many reads a minute at most; 0 is any number."""
+
+    @property
+    def as_everybody(self) -> bool:
+        """Whether it reads what is out as everybody does."""
+        return not self.audiences and not self.unlocked
 
 
 def covers(grant: Grant, verb: str, subject: Subject) -> bool:

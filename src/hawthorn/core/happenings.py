@@ -14,6 +14,7 @@ KINDS: dict[str, str] = {
     "entry.started": "An entry was started.",
     "entry.saved": "A revision was saved, alone or merged with what others saved meanwhile.",
     "entry.conflict": "A save met a change of the same place; what was typed is kept, and the draft did not move.",
+    "entry.limited": "It was said who may read an entry while it is out: everybody, some audiences, or whoever knows its phrase.",
     "entry.brought-back": "A removed entry was brought back as a draft.",
     "entry.checked": "Texts of a translation were said to fit their source as it is now.",
     "strand.forked": "A strand was forked.",

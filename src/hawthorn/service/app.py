@@ -31,10 +31,19 @@ from hawthorn.service.kept import Kept
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.methods import Heads
+from hawthorn.service.rates import Rates
 from hawthorn.service.routes.access import people, sessions
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
-from hawthorn.service.routes.delivery import described, feeds, outline, previews, reading, reading_lists
+from hawthorn.service.routes.delivery import (
+    described,
+    feeds,
+    limiting,
+    outline,
+    previews,
+    reading,
+    reading_lists,
+)
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
@@ -116,6 +125,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.desk = at
     app.state.hub = Hub(at)
+    app.state.rates = Rates()
     app.state.setup_answered = None
     app.state.kept = Kept(at.db)
     app.state.refusals = Refusals(at)
@@ -149,6 +159,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         coverage_routes,
         bureaus,
         setup,
+        limiting,
         described,
         feeds,
         reading_lists,
@@ -157,6 +168,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     ):
         # Joined, not included: the framework would work out each route of what it includes a second time.
         app.router.routes.extend(part.router.routes)
+    app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
     console.install(app)
     app.add_middleware(console.Guard)

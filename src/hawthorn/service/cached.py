@@ -18,6 +18,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Clock
 from hawthorn.service import caching, conditional, encoding, serving
+from hawthorn.service.context import UNLOCKED, VARY
 from hawthorn.service.encoding import Coded
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
@@ -31,8 +32,15 @@ from hawthorn.store.standings import RELEASE
 _PREFIX = "/read/entries/"
 _FILES = "/read/files/"
 _START, _BODY = "http.response.start", "http.response.body"
-_ELSEWHERE = (b"authorization", b"if-match", b"if-modified-since", b"if-unmodified-since")
+_ELSEWHERE = (
+    b"authorization",
+    UNLOCKED.lower().encode(),
+    b"if-match",
+    b"if-modified-since",
+    b"if-unmodified-since",
+)
 """With these the route of the same path answers."""
+_NOT_PICTURES = (b"authorization", UNLOCKED.lower().encode(), b"if-none-match")
 _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
 _RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-control-allow-origin", b"*")]
 
@@ -61,7 +69,7 @@ class CachedReads:
         self._headers = [
             (b"content-type", b"application/json"),
             (b"cache-control", caching.control(settings, plain=True).encode()),
-            (b"vary", b"Accept-Language, Authorization, Accept-Encoding"),
+            (b"vary", f"{VARY}, Accept-Encoding".encode()),
             (b"access-control-allow-origin", b"*"),
         ]
         self._own: Own | None = None
@@ -92,7 +100,7 @@ class CachedReads:
         """A kept rendition of a picture that something that is out shows around this focus: ETag, media type and bytes."""
         sha256, _, name = scope["path"][len(_FILES) :].partition("/")
         found = renditions.NAME.match(name)
-        if found is None or any(h[0] in (b"authorization", b"if-none-match") for h in scope["headers"]):
+        if found is None or any(h[0] in _NOT_PICTURES for h in scope["headers"]):
             return None
         focus = f"{found['x']},{found['y']}"
         if self._one(IS_OUT, (RELEASE, sha256, focus)) is None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import inspect
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Header, Request
@@ -16,10 +17,11 @@ from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import attempts, logging_in
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import limiting, reading
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.operations.search import finding
 from hawthorn.service.live import Hub
+from hawthorn.service.rates import Rates
 from hawthorn.service.settings import Settings
 
 T = TypeVar("T")
@@ -32,6 +34,12 @@ NOBODY = Identity(
     (("everybody", Grant("read", stages=("release",))),),
 )
 """Whoever reads without a key: what is out, and nothing else."""
+
+
+UNLOCKED = "Hawthorn-Unlocked"
+"""The header in which a site brings what phrases gave, several with commas between them."""
+VARY = f"Accept-Language, Authorization, {UNLOCKED}"
+"""Upon what the answers to those who read depend."""
 
 
 def settings_of(request: Request) -> Settings:
@@ -49,6 +57,12 @@ def desk_of(request: Request) -> Desk:
 async def _desk(request: Request) -> Desk:
     # On the loop itself: what only looks something up needs no thread.
     return desk_of(request)
+
+
+def rates_of(request: Request) -> Rates:
+    """How much each key has read lately."""
+    rates: Rates = request.app.state.rates
+    return rates
 
 
 def hub_of(request: Request) -> Hub:
@@ -101,6 +115,8 @@ def caller(request: Request) -> Identity:
     with desk.db.read() as conn:
         found = logging_in.identify(conn, now, token)
         unseen = logging_in.is_long_unseen(conn, now, token)
+    if found.a_minute:
+        rates_of(request).take(found.id, found.a_minute, found.name)
     if unseen:
         desk.write(found, lambda act: logging_in.note_seen(act, token, lasts_of(request)))
     request.state.caller = found
@@ -110,7 +126,14 @@ def caller(request: Request) -> Identity:
 def who_or_nobody(request: Request) -> Identity:
     """Whoever reads; without a token it is everybody. A token that is wrong is an error, not nobody."""
     token, _ = token_of(request)
-    return caller(request) if token and request.headers.get("authorization") else NOBODY
+    found = caller(request) if token and request.headers.get("authorization") else NOBODY
+    if UNLOCKED not in request.headers:
+        return found
+    desk = desk_of(request)
+    brought = [one.strip() for one in request.headers[UNLOCKED].split(",")]
+    with desk.db.read() as conn:
+        open_ones = limiting.unlocked(conn, desk.vault, desk.clock.now(), brought)
+    return replace(found, unlocked=open_ones)
 
 
 def check_origin(request: Request) -> None:

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 
 from hawthorn.core.access import Identity
 from hawthorn.service import serving
-from hawthorn.service.context import NOBODY, who, who_or_nobody
+from hawthorn.service.context import NOBODY, UNLOCKED, who, who_or_nobody
 from hawthorn.store.database import Database
 
 Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
@@ -100,7 +100,7 @@ def keeping(endpoint: Endpoint) -> Endpoint:
 
 async def again(request: Request, reads: bool) -> Response | None:
     """What whoever asks was answered before, if nothing has changed; raises what `who` raises. Whoever `reads` needs no key."""
-    if reads and "authorization" not in request.headers:
+    if reads and "authorization" not in request.headers and UNLOCKED not in request.headers:
         me = NOBODY
     else:
         me = await run_in_threadpool(who_or_nobody if reads else who, request)

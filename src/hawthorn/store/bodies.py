@@ -126,6 +126,12 @@ def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
     )
 
 
+def forget_entry(conn: sqlite3.Connection, entry: int) -> None:
+    """Forget the kept bodies of an entry."""
+    conn.execute("DELETE FROM dep WHERE body IN (SELECT id FROM body WHERE entry = ?)", (entry,))
+    conn.execute("DELETE FROM body WHERE entry = ?", (entry,))
+
+
 def forget_type(conn: sqlite3.Connection, type: str) -> None:
     """Forget the kept bodies of a type."""
     _let_go(conn)

@@ -25,6 +25,7 @@ class Entry:
     actor: int
     removed_at: int | None
     archived_at: int | None
+    limited: str
 
     @property
     def entry(self) -> int:

@@ -25,7 +25,8 @@ def parts(conn: sqlite3.Connection, types: Sequence[str], size: int) -> list[tup
     """The parts in which anything of some types is out, with the latest instant at which something in it came out."""
     rows = conn.execute(
         "SELECT l.entry / ? AS part, max(s.since) FROM listed l JOIN standing s ON s.edition = l.edition AND s.stage = 2 AND s.until IS NULL "
-        "WHERE l.stage = 2 AND l.until IS NULL AND l.type IN (SELECT value FROM json_each(?)) GROUP BY part ORDER BY part",
+        "WHERE l.stage = 2 AND l.until IS NULL AND l.type IN (SELECT value FROM json_each(?)) "
+        "AND l.entry NOT IN (SELECT id FROM entry WHERE limited = 'hidden') GROUP BY part ORDER BY part",
         (size, json.dumps(list(types))),
     )
     return [(row[0], row[1]) for row in rows]
@@ -37,7 +38,7 @@ def mapped(
     """The entries of a part, each with the locales in which it is out, and since when."""
     rows = conn.execute(
         "SELECT l.entry, l.locale, s.since FROM entry e CROSS JOIN listed l ON l.entry = e.id AND l.stage = 2 AND l.until IS NULL "
-        "JOIN standing s ON s.edition = l.edition AND s.stage = 2 AND s.until IS NULL WHERE e.id >= ? AND e.id < ? "
+        "JOIN standing s ON s.edition = l.edition AND s.stage = 2 AND s.until IS NULL WHERE e.id >= ? AND e.id < ? AND e.limited <> 'hidden' "
         "AND l.type IN (SELECT value FROM json_each(?)) ORDER BY l.entry, l.locale",
         (part * size, (part + 1) * size, json.dumps(list(types))),
     ).fetchall()
@@ -51,7 +52,7 @@ def formerly(conn: sqlite3.Connection, types: Sequence[str]) -> list[Formerly]:
         Formerly,
         conn.execute(
             "SELECT DISTINCT a.entry, a.locale, a.parent, a.slug FROM address a JOIN entry e ON e.id = a.entry "
-            "WHERE a.stage = 2 AND a.until IS NOT NULL AND e.type IN (SELECT value FROM json_each(?)) AND NOT EXISTS (SELECT 1 FROM address n "
+            "WHERE a.stage = 2 AND a.until IS NOT NULL AND e.limited <> 'hidden' AND e.type IN (SELECT value FROM json_each(?)) AND NOT EXISTS (SELECT 1 FROM address n "
             "WHERE n.stage = 2 AND n.locale = a.locale AND n.parent = a.parent AND n.slug = a.slug AND n.until IS NULL) "
             "AND EXISTS (SELECT 1 FROM listed l WHERE l.entry = a.entry AND l.stage = 2 AND l.until IS NULL AND l.locale = a.locale) "
             "ORDER BY a.entry, a.locale, a.slug LIMIT 50000",

@@ -102,13 +102,26 @@ def known(conn: sqlite3.Connection, sha256: str) -> bool:
 
 IS_OUT = (
     "SELECT 1 FROM file_use u JOIN revision r ON r.id = u.revision JOIN standing s ON s.edition = r.edition "
-    "AND s.stage = ?1 AND s.until IS NULL AND s.revision = u.revision WHERE u.sha256 = ?2 AND (?3 = '' OR u.focus = ?3) LIMIT 1"
+    "AND s.stage = ?1 AND s.until IS NULL AND s.revision = u.revision JOIN edition d ON d.id = r.edition JOIN entry e ON e.id = d.entry AND e.limited = '' "
+    "WHERE u.sha256 = ?2 AND (?3 = '' OR u.focus = ?3) LIMIT 1"
 )
+"""Whether something that stands at a stage, and that is for everybody, holds a file, with a focus where one is given."""
 
 
 def is_out(conn: sqlite3.Connection, sha256: str, stage: int, focus: str = "") -> bool:
-    """Whether something that stands at a stage holds the file, with a focus where one is given."""
+    """The same, once."""
     return conn.execute(IS_OUT, (stage, sha256, focus)).fetchone() is not None
+
+
+def holders_out(conn: sqlite3.Connection, sha256: str, stage: int, focus: str = "") -> list[Entry]:
+    """The limited entries that stand at a stage and hold a file there, with a focus where one is given."""
+    cursor = conn.execute(
+        "SELECT DISTINCT e.* FROM file_use u JOIN revision r ON r.id = u.revision JOIN standing s ON s.edition = r.edition "
+        "AND s.stage = ?1 AND s.until IS NULL AND s.revision = u.revision JOIN edition d ON d.id = r.edition "
+        "JOIN entry e ON e.id = d.entry AND e.limited <> '' AND e.removed_at IS NULL WHERE u.sha256 = ?2 AND (?3 = '' OR u.focus = ?3)",
+        (stage, sha256, focus),
+    )
+    return shaped.every(Entry, cursor)
 
 
 def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[Entry]:

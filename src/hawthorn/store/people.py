@@ -59,7 +59,7 @@ class HoldingOf(Holding):
 
 @dataclass(frozen=True, slots=True)
 class Key:
-    """An API key; `stages` is JSON."""
+    """An API key; `stages` and `audiences` are JSON. `a_minute` is how many reads it may make."""
 
     id: int
     secret_hash: str = field(repr=False)
@@ -70,6 +70,8 @@ class Key:
     created_at: int
     ended_at: int | None
     expires_at: int | None
+    audiences: str
+    a_minute: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +87,8 @@ class KeyLine:
     actor: int
     handle: str
     kind: str
+    audiences: str
+    a_minute: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -421,11 +425,24 @@ def add_key(
     stages: Sequence[str],
     at: int,
     expires_at: int | None = None,
+    audiences: Sequence[str] = (),
+    a_minute: int | None = None,
 ) -> int:
     """Record a key by the hash of its secret, and when it ends by itself."""
     cursor = conn.execute(
-        "INSERT INTO access_key (secret_hash, start, name, actor, stages, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (secret_hash, start, name, actor, json.dumps(list(stages)), at, expires_at),
+        "INSERT INTO access_key (secret_hash, start, name, actor, stages, created_at, expires_at, audiences, a_minute) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            secret_hash,
+            start,
+            name,
+            actor,
+            json.dumps(list(stages)),
+            at,
+            expires_at,
+            json.dumps(list(audiences)),
+            a_minute,
+        ),
     )
     return int(cursor.lastrowid or 0)
 
@@ -443,7 +460,7 @@ def keys(conn: sqlite3.Connection) -> list[KeyLine]:
     return shaped.every(
         KeyLine,
         conn.execute(
-            "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.expires_at, k.actor, a.handle, a.kind FROM access_key k "
+            "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.expires_at, k.actor, a.handle, a.kind, k.audiences, k.a_minute FROM access_key k "
             "JOIN actor a ON a.id = k.actor WHERE k.ended_at IS NULL ORDER BY k.id"
         ),
     )

@@ -23,6 +23,7 @@ WALKED = 20_000
 """So many lines of a list are walked for one page, at most."""
 _CELLS = 800
 _ENDS = 1 << 62
+_Part = tuple[str, list[Any]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +37,35 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
+class LetIn:
+    """Whose eyes a list is for: all entries, or those that are not limited, or not to others than these audiences, or that were unlocked (UUIDs)."""
+
+    everything: bool = False
+    audiences: tuple[str, ...] = ()
+    unlocked: tuple[str, ...] = ()
+    asks: bool = False
+    """Whether the list asks what is in fields: then locked entries are no part of it, as their being there would tell what they hold."""
+
+    @property
+    def part(self) -> _Part:
+        """As a condition on `e`."""
+        if self.everything:
+            return "1", []
+        # What is locked is listed, what is hidden is not.
+        ways = ["e.limited = ''" if self.asks else "e.limited <> 'hidden'"]
+        values: list[Any] = []
+        if self.audiences:
+            ways.append(
+                "EXISTS (SELECT 1 FROM entry_audience a WHERE a.entry = e.id AND a.audience IN (SELECT value FROM json_each(?)))"
+            )
+            values.append(json.dumps(list(self.audiences)))
+        if self.unlocked and self.asks:
+            ways.append("(e.limited = 'locked' AND e.uuid IN (SELECT value FROM json_each(?)))")
+            values.append(json.dumps(list(self.unlocked)))
+        return f"({' OR '.join(ways)})", values
+
+
+@dataclass(frozen=True, slots=True)
 class Asked:
     """What is listed: at a stage, of some types (JSON), in a locale, or that alone (without another that stands in)."""
 
@@ -43,6 +73,7 @@ class Asked:
     types: tuple[str, ...]
     locale: str
     alone: bool
+    let_in: LetIn
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +98,6 @@ _OTHER = {
     RELEASE: "SELECT 1 FROM listed o WHERE o.entry = l.entry AND o.stage = 2 AND o.until IS NULL AND o.locale = ?",
     DRAFT: "SELECT 1 FROM summary o WHERE o.entry = l.entry AND o.locale = ?",
 }
-_Part = tuple[str, list[Any]]
 
 
 def page(
@@ -161,7 +191,7 @@ def _stream(
         # Those are looked up one by one, and not the list walked for them.
         source = f"json_each(?) j CROSS JOIN {source}"
         held.append(("l.edition = j.value", []))
-    held.append((_HELD[asked.stage], []))
+    held += [(_HELD[asked.stage], []), asked.let_in.part]
     if sought.type:
         held.append(("l.type = ?", [sought.type]))
     place = f"({at}.pinned, {at}.sort, {at}.edition)"
@@ -237,7 +267,7 @@ def _by_field(
         value.insert(0, ("v.edition = j.value", []))
     if after is not None:
         value.append((f"({column}, v.edition) {way} (?, ?)", list(after)))
-    there = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked), *parts]
+    there = [(_HELD[asked.stage], []), asked.let_in.part, *_of_types(asked.types), _in_locale(asked), *parts]
     columns = f"l.entry, e.uuid, l.edition, {column} AS key"
     sql, values = _joined(value)
     if few is not None:
@@ -309,7 +339,7 @@ def counted_by_month(
 def _all_of(conn: sqlite3.Connection, asked: Asked, conditions: Sequence[Condition]) -> _Part:
     """What counts look through."""
     few = _few(conn, asked.stage, conditions)
-    parts = [(_HELD[asked.stage], []), *_of_types(asked.types), _in_locale(asked)]
+    parts = [(_HELD[asked.stage], []), asked.let_in.part, *_of_types(asked.types), _in_locale(asked)]
     parts += [_condition(asked.stage, one) for one in conditions]
     if few is not None:
         parts.append(("l.edition IN (SELECT value FROM json_each(?))", [json.dumps(few)]))

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import glossaries as glossaries
     from hawthorn.wire import imports as imports
+    from hawthorn.wire import limiting as limiting
     from hawthorn.wire import media as media
     from hawthorn.wire import memories as memories
     from hawthorn.wire import release as release
@@ -34,6 +35,7 @@ AREAS = (
     "delivery",
     "glossaries",
     "imports",
+    "limiting",
     "media",
     "memories",
     "release",

@@ -90,6 +90,12 @@ class KeyAsk(Wire):
     expires: str = Field(
         default="", description="The day or instant at which it ends by itself; empty for never."
     )
+    audiences: list[str] = Field(
+        default=[], description="For whom it reads: what is limited to one of these is there for it."
+    )
+    a_minute: int | None = Field(
+        default=None, description="How many reads it may make in a minute; nothing for any number."
+    )
 
 
 class Key(Wire):
@@ -105,6 +111,10 @@ class Key(Wire):
     handle: str
     kind: str = ""
     roles: list[str] = []
+    audiences: list[str] = Field(default=[], description="For whom it reads.")
+    a_minute: int | None = Field(
+        default=None, description="How many reads it may make in a minute; nothing for any number."
+    )
 
 
 class KeyIssued(Wire):

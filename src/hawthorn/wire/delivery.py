@@ -76,6 +76,9 @@ class ReadReference(BaseModel):
     path: str | None = None
     file: dict[str, Any] | None = None
     fields: dict[str, Any] | None = Field(default=None, description="What a common block holds.")
+    locked: bool = Field(
+        default=False, description="Whether no more than this can be read without its phrase."
+    )
 
 
 class ReadLocale(BaseModel):
@@ -113,6 +116,14 @@ class ReadEntry(BaseModel):
     shown: dict[str, Any] | None = Field(
         default=None,
         description="Stage, instant, strand and dispatch, where it is not simply what is out now.",
+    )
+    limited: Literal["", "hidden", "locked"] = Field(
+        default="",
+        description="Whether it is hidden from others, or locked for them; empty where everybody reads it.",
+    )
+    locked: bool = Field(
+        default=False,
+        description="Whether whoever reads gets no more than its title, and may give its phrase.",
     )
 
 

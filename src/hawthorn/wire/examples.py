@@ -173,7 +173,11 @@ EXAMPLES: dict[str, Any] = {
         "role": "reader",
         "stages": ["draft", "release"],
         "expires": "2028-01-01",
+        "audiences": ["members"],
+        "a_minute": 600,
     },
+    "LimitAsk": {"way": "hidden", "audiences": ["members"]},
+    "UnlockAsk": {"phrase": "the lamp room at nine"},
     "FileInto": {"entries": [_UUID], "folder": _OTHER},
     "ListAsk": {"name": "Behind, mine", "query": {"behind": True, "person": "wim"}, "shared": False},
     "Locales": {

@@ -21,6 +21,7 @@ from hawthorn.wire.content import (
     TypeSpec,
 )
 from hawthorn.wire.delivery import LayoutPart, SearchAndSharing, SiteSpec
+from hawthorn.wire.limiting import Limit
 from hawthorn.wire.media import CropSpec
 from hawthorn.wire.problems import Problem
 from hawthorn.wire.release import (
@@ -147,6 +148,7 @@ class Entry(Wire):
         description="What came of its fields that plan something."
     )
     archived_at: str | None = Field(description="Since when it is in the archive.")
+    limit: Limit = Field(description="Who may read it while it is out.")
     jobs: list[JobLine]
 
     def act(self, name: str) -> ActOffer:

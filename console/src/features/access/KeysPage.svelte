@@ -12,7 +12,7 @@
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
-  import { toggled } from "../../lib/lists";
+  import { listed, toggled } from "../../lib/lists";
   import DateField from "../../ui/DateField.svelte";
 
   const keys = keysQuery();
@@ -23,6 +23,8 @@
   let kind = $state<"program" | "assistant">("program");
   let stages = $state<string[]>(["release"]);
   let expires = $state("");
+  let audiences = $state("");
+  let aMinute = $state<number | null>(null);
   let secret = $state("");
   let error = $state<unknown>(null);
   const all = $derived([...stageNames()]);
@@ -31,7 +33,8 @@
     event.preventDefault();
     error = null;
     try {
-      const made = await sure(api.POST("/api/keys", { body: { name, role, kind, stages, expires } }));
+      const body = { name, role, kind, stages, expires, a_minute: aMinute, audiences: listed(audiences) };
+      const made = await sure(api.POST("/api/keys", { body }));
       secret = made.secret;
       name = "";
       await queries.invalidateQueries({ queryKey: ["keys"] });
@@ -67,10 +70,14 @@
             <p class="text-sm text-moss">
               {t(`keysPage.${key.kind}`)} · {key.roles.join(", ")} · {t("keysPage.sees", {
                 stages: key.stages.join(", "),
-              })} · {t("keysPage.since", { when: when(key.created_at) })}{#if key.expires_at}&nbsp;· {t(
-                  key.expired ? "keysPage.over" : "keysPage.until",
-                  { when: when(key.expires_at) },
-                )}{/if}
+              })}{#if key.audiences.length}&nbsp;· {t("keysPage.readsFor", {
+                  audiences: key.audiences.join(", "),
+                })}{/if}{#if key.a_minute}&nbsp;· {t("keysPage.rate", { count: key.a_minute })}{/if} · {t(
+                "keysPage.since",
+                { when: when(key.created_at) },
+              )}{#if key.expires_at}&nbsp;· {t(key.expired ? "keysPage.over" : "keysPage.until", {
+                  when: when(key.expires_at),
+                })}{/if}
             </p>
           </div>
           <Button onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</Button>
@@ -114,6 +121,14 @@
         {/each}
       </fieldset>
       <p class="text-sm text-moss">{t("keysPage.first")}</p>
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.audiences")}<Input bind:value={audiences} autocomplete="off" /><span class="text-moss"
+          >{t("keysPage.audiencesAbout")}</span
+        ></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.aMinute")}<Input type="number" min={1} bind:value={aMinute} /></label
+      >
       <DateField class="text-sm" label={t("keysPage.expires")} bind:value={expires} />
       {#if error}<Trouble {error} />{/if}
       <Button look="main" type="submit" class="self-start" disabled={!name.trim() || !stages.length}

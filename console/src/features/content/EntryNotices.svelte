@@ -23,6 +23,11 @@
       <ArchivedNotice id={now.id} since={now.archived_at} {onChange} />
     {/await}
   {/if}
+  {#if now.limit.way}
+    {#await import("../delivery/LimitNotice.svelte") then { default: LimitNotice }}
+      <LimitNotice entry={now} />
+    {/await}
+  {/if}
   {#if editor.broughtBack}
     <Alert>
       <span class="flex flex-wrap items-center gap-3"

@@ -12,7 +12,7 @@
   /** What is asked for before an act that is done now and then. */
   interface Props {
     entry: Entry;
-    asking: "template" | "add" | "inside" | "set" | "collect";
+    asking: "template" | "add" | "inside" | "set" | "collect" | "limit";
     onClose: () => void;
   }
   let { entry, asking, onClose }: Props = $props();
@@ -40,6 +40,10 @@
 {:else if asking === "collect"}
   {#await import("../translation/CollectDialog.svelte") then { default: CollectDialog }}
     <CollectDialog entries={[entry.id]} pages {onClose} />
+  {/await}
+{:else if asking === "limit"}
+  {#await import("../delivery/LimitDialog.svelte") then { default: LimitDialog }}
+    <LimitDialog {entry} {onClose} />
   {/await}
 {:else if asking === "inside"}
   <WriteInside entry={item} {onClose} />

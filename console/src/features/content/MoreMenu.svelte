@@ -14,11 +14,12 @@
   import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
   import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
+  import LockOutline from "flowbite-svelte-icons/LockOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
 
   /** What is done with an entry now and then: copied, made a template, removed. */
   let { entry, onAct }: { entry: Entry; onAct: (act: "advance" | "archive" | "remove") => void } = $props();
-  let asking = $state<"" | "template" | "add" | "inside" | "set" | "collect">("");
+  let asking = $state<"" | "template" | "add" | "inside" | "set" | "collect" | "limit">("");
 
   async function copy(): Promise<void> {
     try {
@@ -54,6 +55,9 @@
       {/if}
       <MenuLine icon={ChevronRightOutline} onclick={() => onAct("advance")}>{t("more.advance")}</MenuLine>
       <MenuLine icon={FolderOutline} onclick={() => onAct("archive")}>{t("more.archive")}</MenuLine>
+    {/if}
+    {#if session.may("release")}
+      <MenuLine icon={LockOutline} onclick={() => (asking = "limit")}>{t("more.limit")}</MenuLine>
     {/if}
     <MenuLine icon={TrashBinOutline} onclick={() => onAct("remove")}>{t("more.remove")}</MenuLine>
   </Menu>

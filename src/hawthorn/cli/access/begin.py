@@ -215,6 +215,10 @@ def issue_key(
         list[str] | None, typer.Option(help="A stage it may read; the first is its default.")
     ] = None,
     expires: Annotated[str, typer.Option(help="The day or instant at which it ends by itself.")] = "",
+    audience: Annotated[
+        list[str] | None, typer.Option(help="An audience it reads for; it gets what is limited to that.")
+    ] = None,
+    a_minute: Annotated[int | None, typer.Option(help="How many reads it may make in a minute.")] = None,
     as_json: Json = False,
 ) -> None:
     """Issue a key for a program; its secret is shown this once.
@@ -223,7 +227,13 @@ def issue_key(
     """
     with service() as hawthorn:
         found = hawthorn.issue_key(
-            name, role, kind=kind, stages=stage or ["release"], expires=instant(expires)
+            name,
+            role,
+            kind=kind,
+            stages=stage or ["release"],
+            expires=instant(expires),
+            audiences=audience or (),
+            a_minute=a_minute,
         )
     if as_json:
         print_json(found)
@@ -238,13 +248,14 @@ def list_keys(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    made = drawing.table("no", "starts", "for", "stages", "since", "until")
+    made = drawing.table("no", "starts", "for", "stages", "audiences", "since", "until")
     for key in found.items:
         made.add_row(
             str(key.id),
             key.start,
             escape(key.name),
             ", ".join(key.stages),
+            ", ".join(key.audiences),
             drawing.when(key.created_at),
             _until(key),
         )

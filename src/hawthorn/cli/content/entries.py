@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import getpass
 import json
 import sys
 from collections.abc import Callable, Sequence
@@ -443,6 +444,9 @@ def read(
     texts: Annotated[
         wire.delivery.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
     ] = "html",
+    unlock: Annotated[
+        bool, typer.Option("--unlock", help="Ask for the phrase of a locked entry, and read it whole.")
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """Read what stands, as a site does.
@@ -458,6 +462,11 @@ def read(
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
             found = hawthorn.read(id, locale=locale, fallback=fallback, texts=form, **where)
+        if unlock and found.locked:
+            opened = hawthorn.unlock(found.id, getpass.getpass(plain("cli.entries.phrase")))
+            found = hawthorn.read(
+                found.id, locale=found.locale, fallback=fallback, texts=form, unlocked=[opened.token], **where
+            )
         specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:
         print_json(found)
@@ -470,6 +479,8 @@ def read(
         revision=found.revision,
         since=drawing.when(found.since),
     )
+    if found.locked:
+        tell("cli.entries.locked")
     tell("cli.entries.address", path=found.path or said("cli.entries.no_address"))
     for line in lines(specs, found.fields, lambda id: _called(found, id)):
         out.print(line)
@@ -483,11 +494,12 @@ def _called(found: wire.delivery.ReadEntry, id: str) -> str:
 def install(app: typer.Typer) -> None:
     """Add these commands, and those on entries that are kept elsewhere."""
     from hawthorn.cli.content.templates import ENTRY
+    from hawthorn.cli.delivery.limiting import limit
 
     panel = "Writing and finding"
     group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)
     own: dict[str, Callable[..., None]] = {"start": start, "save": save, "show": show, "restore": restore}
-    for name, function in (own | ENTRY).items():
+    for name, function in (own | ENTRY | {"limit": limit}).items():
         group.command(name)(function)
     app.add_typer(group, name="entry", rich_help_panel=panel)
     app.command(rich_help_panel=panel)(find)

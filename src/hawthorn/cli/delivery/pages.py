@@ -374,15 +374,15 @@ def search_and_sharing(locale: Locale = "", as_json: Json = False) -> None:
     Example: hawthorn search-and-sharing --locale en
     """
     with service() as hawthorn:
-        found = hawthorn.search_and_sharing(locale=locale)
-    if as_json:
-        print_json(found)
-        return
-    for one in found.items:
+        if as_json:
+            print_json(hawthorn.search_and_sharing(locale=locale))
+            return
+        found = list(every(hawthorn.search_and_sharing, locale=locale))
+    for one in found:
         out.print(f"[bold]{escape(one.name)}[/bold]  [dim]{one.type}, {one.locale}[/dim]")
         for check in one.checks:
             out.print(f"  • {escape(check.text)}")
-    if not found.items:
+    if not found:
         tell("cli.pages.nothing_to_mend")
 
 

@@ -58,6 +58,8 @@ _MEMBERS = """\
     references: dict[str, ReadReference]
     locales: list[ReadLocale]
     shown: NotRequired[dict[str, Any] | None]
+    limited: NotRequired[str]
+    locked: NotRequired[bool]
 """
 
 

@@ -22,6 +22,7 @@ export interface ReadReference {
   path?: string | null;
   file?: Record<string, unknown> | null;
   fields?: Record<string, unknown> | null;
+  locked?: boolean;
 }
 
 /** An entry as those who read see it. */
@@ -43,6 +44,8 @@ export interface ReadEntry<Type extends string, Fields> {
   references: Record<string, ReadReference>;
   locales: { locale: Locale; path: string | null }[];
   shown?: Record<string, unknown> | null;
+  limited?: "" | "hidden" | "locked";
+  locked?: boolean;
 }
 
 /** A page of a list. */

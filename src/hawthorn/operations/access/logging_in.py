@@ -61,6 +61,15 @@ def password_hash(password: str) -> str:
         return _HASHER.hash(password)
 
 
+def is_password(kept: str, password: str) -> bool:
+    """Whether a password is the one that is kept so."""
+    try:
+        with attempts.HASHING:
+            return _HASHER.verify(kept, password)
+    except (Argon2Error, InvalidHashError):
+        return False
+
+
 def check_password(view: View, handle: str, password: str) -> Actor | None:
     """The person whose handle and password these are. Takes as long for a name that is not there."""
     return fits(store.by_handle(view.conn, handle), password)
@@ -118,7 +127,8 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
         raise NotLoggedIn("logging_in.ended")
     if key.expires_at is not None and key.expires_at <= now:
         raise NotLoggedIn("logging_in.key_expired", key=key.name, at=iso(key.expires_at))
-    return permission.identity_of(conn, key.actor, json.loads(key.stages))
+    lists = (json.loads(key.stages), json.loads(key.audiences))
+    return permission.identity_of(conn, key.actor, *lists, key.a_minute or 0)
 
 
 def somebody(view: View, actor: int) -> Identity:

@@ -8,7 +8,7 @@ import secrets
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import access, naming, passwords, timeline
+from hawthorn.core import access, limited, naming, passwords, timeline
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
@@ -21,14 +21,22 @@ from hawthorn.store import entries
 from hawthorn.store import people as store
 from hawthorn.store.people import Actor
 
+_FASTEST = 1_000_000
 _NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
 
 
 def issue_key(
-    act: Act, name: str, role: str, kind: str, stages: Sequence[str], expires: str = ""
+    act: Act,
+    name: str,
+    role: str,
+    kind: str,
+    stages: Sequence[str],
+    expires: str = "",
+    audiences: Sequence[str] = (),
+    a_minute: int | None = None,
 ) -> tuple[KeyShown, str]:
     """Issue a key to a program or assistant of its own, until a day or instant or for good; returns it and its secret, which is
-    shown only once."""
+    shown only once. It reads what is limited to its audiences, and no more than so many times a minute."""
     permission.require(act, "configure", Subject())
     problems: list[FieldProblem] = []
     if kind not in ("program", "assistant"):
@@ -49,14 +57,19 @@ def issue_key(
     ends = timeline.day_or_instant(expires) if expires else None
     if ends is not None and ends <= act.now:
         problems.append(FieldProblem("expires", said("people.past", now=iso(act.now))))
+    if a_minute is not None and not 1 <= a_minute <= _FASTEST:
+        problems.append(FieldProblem("a_minute", said("common.between", least=1, most=_FASTEST)))
     if problems:
         raise Invalid(problems)
+    audiences = limited.audiences(audiences)
     permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role].grants)])
     secret = f"hw_{secrets.token_urlsafe(32)}"
     handle = f"{kind}-{secrets.token_hex(4)}"
     actor = store.add_actor(act.conn, kind, handle, name.strip(), "", "", "UTC", act.now)
     store.hold(act.conn, actor, role)
-    id = store.add_key(act.conn, hashed(secret), secret[:9], name.strip(), actor, stages, act.now, ends)
+    id = store.add_key(
+        act.conn, hashed(secret), secret[:9], name.strip(), actor, stages, act.now, ends, audiences, a_minute
+    )
     act.event(
         "key.issued",
         [],
@@ -66,6 +79,7 @@ def issue_key(
             "role": role,
             "stages": list(stages),
             "until": iso(ends) if ends else "",
+            "audiences": list(audiences),
         },
     )
     shown = next(k for k in keys(act) if k.id == id)
@@ -86,6 +100,8 @@ class KeyShown:
     handle: str
     kind: str
     roles: list[str]
+    audiences: list[str]
+    a_minute: int | None
 
 
 def keys(view: View) -> list[KeyShown]:
@@ -103,6 +119,8 @@ def keys(view: View) -> list[KeyShown]:
             handle=row.handle,
             kind=row.kind,
             roles=[h.role for h in store.holdings(view.conn, row.actor)],
+            audiences=json.loads(row.audiences),
+            a_minute=row.a_minute,
         )
         for row in store.keys(view.conn)
     ]

@@ -21,8 +21,14 @@ from hawthorn.store.people import Holding, HoldingOf
 from hawthorn.store.shaped import OfEntry
 
 
-def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()) -> Identity:
-    """Somebody with all grants that their roles give."""
+def identity_of(
+    conn: sqlite3.Connection,
+    actor: int,
+    stages: Sequence[str] = (),
+    audiences: Sequence[str] = (),
+    a_minute: int = 0,
+) -> Identity:
+    """Somebody with all grants that their roles give; a key narrows them to stages, reads for audiences and has a rate."""
     row = people.actor(conn, actor)
     if row is None:
         raise NotFound("permission.account_ended")
@@ -43,6 +49,9 @@ def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()
         tuple(stages),
         row.zone,
         tuple(h.role for h in held),
+        tuple(audiences),
+        (),
+        a_minute,
     )
 
 

@@ -437,6 +437,8 @@ def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) 
     def level(parent: str, deep: int) -> list[dict[str, Any]]:
         lines, _ = below(view, parent, where, locale, limit=min(200, left[0]))
         left[0] = max(left[0] - len(lines), 1)
+        rows = (entry_store.entry_by_id(view.conn, line.place.entry) for line in lines)
+        hidden = {row.id for row in rows if reading.hides(view, row, where)}
         return [
             {
                 "id": line.uuid,
@@ -447,7 +449,7 @@ def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) 
                 "below": level(line.uuid, deep - 1) if deep > 1 and line.parent else [],
             }
             for line in lines
-            if not reading.closed(view, line.type)
+            if not reading.closed(view, line.type) and line.place.entry not in hidden
         ]
 
     return level(root, depth)

@@ -8,11 +8,12 @@ from dataclasses import replace
 
 from hawthorn.core import access, moves, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
+from hawthorn.core.limited import HIDDEN
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import projecting
+from hawthorn.operations.delivery import limiting, projecting
 from hawthorn.operations.release import planning, records
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, standings, strands
@@ -170,6 +171,21 @@ def closed(view: View, type: str) -> bool:
     return kind is not None and not kind.public and view.identity.id == NOBODY
 
 
+def lets(view: View, row: Entry, where: Place) -> bool:
+    """Whether whoever reads at a place may read an entry whole."""
+    return limiting.lets(view, row, plain=place_of(view, row, where).plain)
+
+
+def hides(view: View, row: Entry, where: Place) -> bool:
+    """Whether an entry is as if it were not there for whoever reads at a place."""
+    return row.limited == HIDDEN and not lets(view, row, where)
+
+
+def for_everybody(view: View, where: Place) -> bool:
+    """Whether what is read is what everybody reads, so that it may be kept for them."""
+    return where.plain and view.identity.as_everybody
+
+
 NOBODY = 0
 """The id of whoever reads without a key."""
 BY_ID = "~"
@@ -280,8 +296,9 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
             entry = _walk(view, tag, slugs, top, where, old)
             if entry is not None:
                 row = entries.entry_by_id(view.conn, entry)
-                if closed(view, row.type):
-                    raise nothing(path)
+                if closed(view, row.type) or hides(view, row, where):
+                    # As if it were not there, and no sooner.
+                    continue
                 uuid = row.uuid
                 now = path_at(view, entry, tag, where) if old else None
                 return uuid, tag, now if now != f"/{'/'.join([tag, *slugs])}" else None

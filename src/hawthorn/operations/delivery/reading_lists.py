@@ -10,7 +10,7 @@ import base64
 import binascii
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any
 from zlib import crc32
 
@@ -19,6 +19,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import Filtered
 from hawthorn.core.filtering import DATE, Condition, Order
+from hawthorn.core.limited import LOCKED
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.delivery import reading
@@ -27,7 +28,7 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, revisions
 from hawthorn.store import reading_lists as store
 from hawthorn.store.entries import Entry
-from hawthorn.store.reading_lists import Asked
+from hawthorn.store.reading_lists import Asked, LetIn
 from hawthorn.store.standings import DRAFT
 
 MOST = 100
@@ -134,7 +135,13 @@ def _question(view: View, where: Place, wish: Wish) -> _Question:
     order = filtering.ordered(specs, wish.sort) if wish.sort else Order()
     whole = len(open_ones) == len(view.setup.types)
     stage = where.stage if where.stage == DRAFT else store.RELEASE
-    asked = Asked(stage, () if whole and not types else tuple(open_ones), tag, not wish.fallback)
+    let_in = LetIn(
+        everything=not where.plain,
+        audiences=view.identity.audiences,
+        unlocked=view.identity.unlocked,
+        asks=bool(order.field) or any(one.field != DATE for one in conditions),
+    )
+    asked = Asked(stage, () if whole and not types else tuple(open_ones), tag, not wish.fallback, let_in)
     mark = crc32(repr((types, tag, sorted(wish.where), wish.sort, wish.fallback)).encode())
     _check_fields(kinds, wish)
     return _Question(kinds, asked, conditions, order, mark, specs)
@@ -155,7 +162,7 @@ def _by_ids(view: View, where: Place, wish: Wish, question: _Question) -> Page:
     out: list[str] = []
     for uuid in dict.fromkeys(wish.ids):
         row = entries.entry(view.conn, uuid)
-        if row is None or row.type not in question.kinds:
+        if row is None or row.type not in question.kinds or not _shows(view, where, row, question):
             continue
         if question.conditions and not _fits(view, where, row, question):
             continue
@@ -177,7 +184,7 @@ def _walked(view: View, where: Place, wish: Wish, question: _Question, after: tu
             looked += 1
             start = (one.pinned, one.sort, one.edition)
             row = entries.entry_by_id(view.conn, one.entry)
-            if _fits(view, where, row, question, one.sort):
+            if _shows(view, where, row, question) and _fits(view, where, row, question, one.sort):
                 out.append(one.uuid)
                 if len(out) == wish.limit:
                     break
@@ -185,6 +192,14 @@ def _walked(view: View, where: Place, wish: Wish, question: _Question, after: tu
             ended = not some or start == (some[-1].pinned, some[-1].sort, some[-1].edition)
             return Page(out, tag, "" if ended else _cursor(question.mark, start))
     return Page(out, tag, _cursor(question.mark, start))
+
+
+def _shows(view: View, where: Place, row: Entry, question: _Question) -> bool:
+    """Whether an entry is one of a list for whoever reads: not where it is hidden from them, nor where its being there would tell what a locked
+    one holds."""
+    if not row.limited or reading.lets(view, row, where):
+        return True
+    return row.limited == LOCKED and not question.asked.let_in.asks
 
 
 def _fits(view: View, where: Place, row: Entry, question: _Question, sort: int | None = None) -> bool:
@@ -226,16 +241,27 @@ def counts(view: View, where: Place, wish: Wish, by: str) -> list[Count]:
         spec = question.specs.get(of) if of else None
         if of and (spec is None or spec.kind not in ("date", "instant")):
             raise _no_counts(question, by)
-        rows = store.counted_by_month(view.conn, question.asked, question.conditions, of or DATE, MOST_COUNTS)
+        rows = store.counted_by_month(
+            view.conn,
+            _asking(question) if of else question.asked,
+            question.conditions,
+            of or DATE,
+            MOST_COUNTS,
+        )
         return [Count(value, value, count) for value, count in rows]
     spec = question.specs.get(by)
     if spec is None or spec.kind not in _COUNTED:
         raise _no_counts(question, by)
-    found = store.counted_by_value(view.conn, question.asked, question.conditions, by, MOST_COUNTS)
+    found = store.counted_by_value(view.conn, _asking(question), question.conditions, by, MOST_COUNTS)
     if spec.kind != "reference":
         return [Count(value, value, count) for value, count in found]
     titles = {value: _title(view, where, value, question.asked.locale) for value, _ in found}
     return [Count(value, titles[value] or "", count) for value, count in found if titles[value] is not None]
+
+
+def _asking(question: _Question) -> Asked:
+    """The same list for what asks for the values of a field."""
+    return replace(question.asked, let_in=replace(question.asked.let_in, asks=True))
 
 
 _COUNTED = ("tags", "choice", "reference", "boolean")
@@ -249,7 +275,7 @@ def _no_counts(question: _Question, by: str) -> Invalid:
 def _title(view: View, where: Place, uuid: str, locale: str) -> str | None:
     """What an entry is called where somebody reads; None where it is not there for them."""
     row = entries.entry(view.conn, uuid)
-    if row is None or reading.closed(view, row.type):
+    if row is None or reading.closed(view, row.type) or reading.hides(view, row, where):
         return None
     kind = view.setup.types[row.type]
     there = reading.place_of(view, row, where)

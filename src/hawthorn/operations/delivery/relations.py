@@ -31,7 +31,8 @@ class Bodies:
 
     def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
         """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
-        kept = bodies.fresh_ones(self.view.conn, uuids, locale, self.view.now) if self.where.plain else {}
+        plain = reading.for_everybody(self.view, self.where)
+        kept = bodies.fresh_ones(self.view.conn, uuids, locale, self.view.now) if plain else {}
         out: dict[str, bytes] = {}
         self.uuids += uuids
         for uuid in uuids:

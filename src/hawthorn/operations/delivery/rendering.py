@@ -14,10 +14,11 @@ from hawthorn.core.errors import NotFound
 from hawthorn.core.fields import Field
 from hawthorn.core.kinds import query
 from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.limited import HIDDEN
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import limiting, reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
@@ -47,7 +48,7 @@ class Rendered:
 def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
     """The body of an entry for a wanted locale; raises `NotFound` when nothing stands there."""
     row = entries.entry(view.conn, uuid)
-    if row is None or reading.closed(view, row.type):
+    if row is None or reading.closed(view, row.type) or reading.hides(view, row, where):
         raise reading.nothing(uuid)
     made = _Renderer(view, where, view.setup.locale(locale) if locale else row.source_locale, row)
     body = made.body(row)
@@ -64,13 +65,19 @@ def file(view: View, sha256: str, where: Place) -> File:
     if row is None:
         raise reading.nothing(sha256[:12])
     seen = not where.plain and not where.limited and _holds_readable(view, sha256, where)
-    if (
-        seen
-        or files.is_out(view.conn, sha256, RELEASE)
-        or (where.limited and shows_file(view, sha256, where))
-    ):
+    if seen or is_out(view, sha256) or (where.limited and shows_file(view, sha256, where)):
         return row
     raise reading.nothing(sha256[:12])
+
+
+def is_out(view: View, sha256: str, focus: str = "") -> bool:
+    """Whether something that is out, and that whoever reads may read, holds a stored file, with a focus where one is given."""
+    if files.is_out(view.conn, sha256, RELEASE, focus):
+        return True
+    if view.identity.as_everybody:
+        return False
+    holders = files.holders_out(view.conn, sha256, RELEASE, focus)
+    return any(limiting.lets(view, holder, plain=True) for holder in holders)
 
 
 def _holds_readable(view: View, sha256: str, where: Place) -> bool:
@@ -130,6 +137,8 @@ class _Renderer:
         locale, revision, since, where = found
         self.where = where
         kind = self.view.setup.type(row.type)
+        if self._locked(row, where):
+            return self._shut(row, kind, found)
         values, following = self._with_layout(kind, self._values(row, kind, locale, revision, where))
         derived = contenttypes.derived(kind, values)
         said = contenttypes.search_and_sharing(kind, values | derived)
@@ -161,7 +170,37 @@ class _Renderer:
             },
             "references": shown,
             "locales": self._locales(row),
+            **({"limited": row.limited} if row.limited else {}),
             **({} if self.where.plain else {"shown": self._shown()}),
+        }
+
+    def _locked(self, row: Entry, where: Place) -> bool:
+        """Whether whoever reads gets no more than the title."""
+        return bool(row.limited) and not limiting.lets(self.view, row, plain=where.plain)
+
+    def _shut(self, row: Entry, kind: ContentType, found: tuple[str, int, int, Place]) -> dict[str, Any]:
+        """A locked entry for whoever has not given its phrase: that it is there, and what it is called."""
+        locale, revision, since, where = found
+        values = self._values(row, kind, locale, revision, where)
+        return {
+            "id": row.uuid,
+            "type": kind.name,
+            "locale": locale,
+            "wanted_locale": self.locale,
+            "title": values.get(kind.title, ""),
+            "path": self._path(row.id, locale, where) if kind.addressed else None,
+            "revision": revisions.number(self.view.conn, revision),
+            "since": iso(since),
+            "date": contenttypes.shown_date(kind, values) or self._first_out(row.id),
+            "pinned": bool(kind.pinned and values.get(kind.pinned)),
+            "fields": {},
+            "openings": {},
+            "regions": {},
+            "search": {"title": values.get(kind.title, ""), "description": "", "picture": None},
+            "references": {},
+            "locales": self._locales(row),
+            "limited": row.limited,
+            "locked": True,
         }
 
     def _shown(self) -> dict[str, Any]:
@@ -203,7 +242,7 @@ class _Renderer:
             return values, {}
         row = entries.single(self.view.conn, kind.layout)
         found = self._edition(row, self.where) if row is not None else None
-        if row is None or found is None:
+        if row is None or found is None or self._locked(row, found[3]):
             return values, {}
         layout = self.view.setup.type(kind.layout)
         theirs = self._values(row, layout, found[0], found[1], found[3])
@@ -235,6 +274,8 @@ class _Renderer:
         for locale in self.view.setup.chain(self.locale, row.source_locale):
             edition = entries.edition(self.view.conn, row.id, locale)
             there = reading.by_rights(self.view, row, where, locale)
+            if row.limited == HIDDEN and not limiting.lets(self.view, row, plain=there.plain):
+                continue
             found = reading.revision_at(self.view, edition.id, there) if edition else None
             if found is not None:
                 return locale, found[0], found[1], there
@@ -264,7 +305,8 @@ class _Renderer:
         where = found[3]
         values = self._values(row, kind, found[0], found[1], where)
         values = {k: v for k, v in values.items() if v is not None}
-        if kind.common:
+        locked = self._locked(row, where)
+        if kind.common and not locked:
             self.wholes[uuid] = (kind, values)
         out: dict[str, Any] = {
             "id": uuid,
@@ -274,7 +316,9 @@ class _Renderer:
             "path": self._path(row.id, found[0], where) if kind.addressed else None,
         }
         file = values.get(kind.file.name) if kind.file else None
-        if file:
+        if locked:
+            out["locked"] = True
+        elif file:
             out["file"] = self._file(kind, values, file)
         return out
 
@@ -362,6 +406,10 @@ class _Renderer:
         kind = self.view.setup.type(row.type)
         where = found[3]
         values = self._values(row, kind, found[0], found[1], where)
+        locked = self._locked(row, where)
+        if locked and (topics or tag):
+            # What it is about is part of what it holds.
+            return None
         if topics and not topics & contenttypes.referred(kind, values):
             return None
         if tag and tag not in contenttypes.tags(kind, values):
@@ -374,7 +422,7 @@ class _Renderer:
             "title": values.get(kind.title, ""),
             "path": self._path(row.id, found[0], where) if kind.addressed else None,
             "date": contenttypes.shown_date(kind, values) or iso(one.sort),
-            "summary": said["description"] or "",
+            "summary": "" if locked else said["description"] or "",
         }
 
 

@@ -83,7 +83,7 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
             known=list(view.setup.crops),
         )
     row = rendering.file(view, wish.sha256, where)
-    if where.plain and not files.is_out(view.conn, wish.sha256, RELEASE, wish.focus):
+    if where.plain and not rendering.is_out(view, wish.sha256, wish.focus):
         raise NotFound("renditions.not_shown")
     if not row.width or row.media_type == "image/svg+xml":
         raise Invalid("renditions.only_pixels")

@@ -15,7 +15,7 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
-from hawthorn.operations.delivery import outline, reading, search_and_sharing
+from hawthorn.operations.delivery import limiting, outline, reading, search_and_sharing
 from hawthorn.operations.release import planned_fields, workflows
 from hawthorn.operations.runtime.act import View, Words
 from hawthorn.operations.search import finding
@@ -129,6 +129,7 @@ def entry(
         "created_at": iso(row.created_at),
         "planned_fields": planned_fields.shown(view, kind, editions, tag) if at is None else [],
         "at": iso(at) if at is not None else None,
+        "limit": asdict(limiting.of(view, row)),
         "archived_at": iso(row.archived_at) if row.archived_at is not None else None,
         "jobs": [
             show_work.job_line(view, j)

@@ -167,7 +167,9 @@ def issue_key(body: wire.access.KeyAsk, me: Who, desk: AtDesk) -> Answer:
     """Issue a key; its secret is shown this once."""
 
     def do(act: Act) -> Answer:
-        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages, body.expires)
+        key, secret = people.issue_key(
+            act, body.name, body.role, body.kind, body.stages, body.expires, body.audiences, body.a_minute
+        )
         return {"key": key, "secret": secret}
 
     return desk.write(me, do)

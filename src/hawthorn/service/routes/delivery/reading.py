@@ -25,7 +25,7 @@ from hawthorn.operations.delivery import outline, previews, reading, rendering, 
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
-from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, settings_of
+from hawthorn.service.context import NOBODY, VARY, Answer, AtDesk, Reader, hub_of, settings_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import bodies, entries, events
@@ -203,13 +203,14 @@ def _rendered(
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row.source_locale if row else "")
-        if where.plain and row is not None:
+        plain = reading.for_everybody(view, where)
+        if plain and row is not None:
             kept = bodies.fresh(view.conn, id, tag, view.now)
             if kept:
                 return _Body(kept.etag, kept.data, True, kept.since, kept.groups)
         made = rendering.render(view, id, tag, where)
         public = row is not None and view.setup.type(row.type).public
-        if not (where.plain and public):
+        if not (plain and public):
             return _Body(made.etag, made.data, False)
         seq, now = events.last(view.conn)[0], desk.clock.now()
         groups = " ".join(bodies.groups_of(view.conn, made.entry, made.deps))
@@ -239,7 +240,7 @@ def _answer(request: Request, body: _Body) -> Response:
     headers = {
         "ETag": body.etag,
         "Cache-Control": caching.control(settings, plain=body.plain),
-        "Vary": "Accept-Language, Authorization",
+        "Vary": VARY,
     }
     if body.plain:
         headers |= caching.groups(settings, body.groups.split())
@@ -357,7 +358,7 @@ def file(
     row = desk.read(
         whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage, "", within))
     )
-    plain = (seen or reading.Place()).plain and not stage and not within
+    plain = (seen or reading.Place()).plain and not stage and not within and reader.as_everybody
     return serving.file_response(request, desk, row, _cached(plain))
 
 
@@ -389,7 +390,7 @@ def rendition(
             whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage, "", within))
         ),
     )
-    plain = (seen or reading.Place()).plain and not stage and not within
+    plain = (seen or reading.Place()).plain and not stage and not within and reader.as_everybody
     return Response(
         data,
         media_type=media_type,

@@ -20,7 +20,7 @@ from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.delivery.relations import Answer, Bodies
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, problems, serving
-from hawthorn.service.context import AtDesk, Reader, next_page, settings_of
+from hawthorn.service.context import VARY, AtDesk, Reader, next_page, settings_of
 from hawthorn.service.kept import Answered, keeping_for_readers, kept_of
 from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
@@ -146,7 +146,7 @@ async def listing(
             where = seen or reading.place(view, stage, at, within)
             wanted = reading.best_locale(view, locale, languages(request))
             found, source = relations.answer(view, where, replace(wish, locale=wanted))
-            return found, source, where.plain, events.last(view.conn)[0]
+            return found, source, reading.for_everybody(view, where), events.last(view.conn)[0]
 
         found, source, plain, seq = desk.read(whose, answer)
         made.append(lambda: _keep(desk, source, seq, plain))
@@ -203,7 +203,7 @@ async def counted(
             place = seen or reading.place(view, stage)
             wanted = reading.best_locale(view, locale, languages(request))
             found = reading_lists.counts(view, place, replace(wish, locale=wanted), by)
-            return found, list(wish.types or view.setup.types), place.plain
+            return found, list(wish.types or view.setup.types), reading.for_everybody(view, place)
 
         found, types, plain = desk.read(whose, answer)
         counts = [{"value": one.value, "title": one.title, "count": one.count} for one in found]
@@ -231,7 +231,7 @@ def questions(body: wire.delivery.ReadQuestions, reader: Reader, desk: AtDesk, r
                 place = reading.place(view, one.stage, one.at)
                 wanted = reading.best_locale(view, one.locale, languages(request))
                 found, source = relations.answer(view, place, _wish(one, wanted))
-                made.append((source, place.plain))
+                made.append((source, reading.for_everybody(view, place)))
                 out[name] = found.data
             except HawthornError as error:
                 out[name] = b'{"problem":' + bytes(problems.answer(error).body) + b"}"
@@ -290,7 +290,7 @@ def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dic
     settings = settings_of(request)
     headers = {
         "Cache-Control": caching.control(settings, plain=plain),
-        "Vary": "Accept-Language, Authorization",
+        "Vary": VARY,
     }
     return headers | (caching.groups(settings, (groups.lists(one) for one in types)) if plain else {})
 
