@@ -21,7 +21,7 @@ def test_a_webhook_is_added_tried_read_and_ended(running: Running, open_as: Open
     page.get_by_role("button", name="I have it").click()
     expect(page.get_by_text("whsec_")).to_have_count(0)
     page.get_by_role("button", name="Try it The search").click()
-    expect(page.get_by_text("It answered 405")).to_be_visible()
+    expect(page.get_by_text("It answered 404")).to_be_visible()
     page.get_by_role("button", name="Change The search").click()
     dialog = page.get_by_role("dialog", name="Change the webhook")
     dialog.get_by_label("Address").fill("none")

@@ -833,7 +833,15 @@ def test_a_translator_writes_only_in_their_language(running: Running) -> None:
 
 KNOWN = {name: one for area in Calls.__mro__ for name, one in vars(area).items()}
 CALLS = [name for name in KNOWN if isinstance(KNOWN[name], call)]
-EXAMPLES = {"str": "1", "int": 1, "bytes": b"", "Mapping": {}, "Sequence": [], "Any": None, "wire.limiting.LimitWay": ""}
+EXAMPLES = {
+    "str": "1",
+    "int": 1,
+    "bytes": b"",
+    "Mapping": {},
+    "Sequence": [],
+    "Any": None,
+    "wire.limiting.LimitWay": "",
+}
 
 
 def example(name: str) -> Request:

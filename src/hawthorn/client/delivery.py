@@ -435,7 +435,7 @@ class DeliveryCalls:
         name: str,
         url: str,
         *,
-        kinds: Sequence[str] = ("dispatch.gone",),
+        kinds: Sequence[str] = ("dispatch.gone", "entry.limited"),
         types: Sequence[str] = (),
         sections: Sequence[str] = (),
         stages: Sequence[str] = (),

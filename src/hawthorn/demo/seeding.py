@@ -21,7 +21,7 @@ from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import changing, entries, strands, templates
-from hawthorn.operations.delivery import outline, page_addresses, previews
+from hawthorn.operations.delivery import limiting, outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.delivery.webhooks import new_secret
 from hawthorn.operations.media import files, library
@@ -78,6 +78,7 @@ class Museum:
         translated.take_along(self)
         translated.stand(self)
         dispatched.plan(self)
+        self._limited()
         keys["webhook"] = dispatched.tell(self, self.changed)
         return keys
 
@@ -287,6 +288,18 @@ class Museum:
             self.sign("tomas", title)
         self.release("ida", winter, free)
         self.submit("wim", lift, "Urgent: the fitters come on Thursday.")
+
+    def _limited(self) -> None:
+        """Notices that are out and not for everybody; limited before they go out."""
+        for one in museum.NEWS.limited:
+            uuid = self.start("nell", "notice", dict(one["fields"]))
+            kept = limiting.phrase_hash(one["phrase"])
+            limits = (one["way"], one["audiences"], kept)
+            self.do("ida", lambda a, u=uuid, given=limits: limiting.limit(a, u, *given))  # type: ignore[misc]
+            title = one["fields"]["title"]
+            self.submit("nell", title)
+            self.sign("tomas", title)
+            self.release("ida", title)
 
     def _more(self) -> None:
         day = (timeline.to_datetime(self.now) + timedelta(days=20)).date().isoformat()

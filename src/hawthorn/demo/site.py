@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import quote, urlencode, urlsplit
+from urllib.parse import parse_qs, quote, urlencode, urlsplit
 
 import httpx
 from jinja2 import DictLoader, Environment, select_autoescape
@@ -23,6 +23,8 @@ from hawthorn.demo import site_pages
 
 HOUSE = "Pellgrave Harbour Museum"
 _MOST_KEPT = 2_000
+_OPENED = "opened"
+"""The cookie that holds what phrases gave."""
 _LOCALES = ("en", "fr", "de", "ja", "ar")
 _TEMPLATES = Environment(
     loader=DictLoader(
@@ -31,6 +33,7 @@ _TEMPLATES = Environment(
             "blocks": site_pages.BLOCKS,
             "entry": site_pages.ENTRY,
             "missing": site_pages.MISSING,
+            "locked": site_pages.LOCKED,
         }
     ),
     autoescape=select_autoescape(default=True),
@@ -58,12 +61,16 @@ def _below(path: str) -> str:
 class Site:
     """The site over one service."""
 
-    def __init__(self, service: str, home: str, drafted: Drafted | None = None, *, secret: str = "") -> None:
+    def __init__(
+        self, service: str, home: str, drafted: Drafted | None = None, *, secret: str = "", key: str = ""
+    ) -> None:
         self.service = service
         self.home = home
         self.drafted = drafted
         self.secret = secret
         """With which the service signs what it tells (Standard Webhooks); without one nothing is kept."""
+        self.key = key
+        """With which it says by whom a phrase was given; without one all visitors wait for whoever guesses."""
         self._told = 0
         self._kept: dict[str, dict[str, httpx.Response]] = {}
         self._http = httpx.AsyncClient(base_url=service, follow_redirects=False, timeout=20)
@@ -87,6 +94,7 @@ class Site:
                 Route("/sitemap-{number:int}.xml", self.passed_on),
                 Route("/robots.txt", self.passed_on),
                 Route("/changed", self.changed, methods=["POST"]),
+                Route("/{path:path}", self.unlock, methods=["POST"]),
                 Route("/{path:path}", self.page),
             ],
         )
@@ -105,10 +113,14 @@ class Site:
         elif self.drafted:
             params["stage"] = self.drafted.stage
             headers["Authorization"] = f"Bearer {self.drafted.key}"
-        keeps = bool(self.secret) and not path.startswith("/read/files/")
+        opened = "" if self.drafted else request.cookies.get(_OPENED, "")
+        if opened:
+            headers["Hawthorn-Unlocked"] = opened
+        # What was read for one visitor is for nobody else.
+        keeps = bool(self.secret) and not opened and not path.startswith("/read/files/")
         page = path.removeprefix("/read/pages") if path.startswith("/read/pages/") else ""
         asked = f"{path}?{urlencode(params)}"
-        known = self._kept.get(page, {}).get(asked)
+        known = self._kept.get(page, {}).get(asked) if keeps else None
         if known is not None:
             return known
         before = self._told
@@ -158,6 +170,17 @@ class Site:
             )
             return await self._show(request, "missing", why or "Not here", locale, path, 404, path=path)
         entry = answer.json()
+        if entry.get("locked"):
+            return await self._show(
+                request,
+                "locked",
+                entry["title"],
+                locale,
+                path,
+                entry=entry,
+                wrong="",
+                locales=entry["locales"],
+            )
         references = entry["references"]
         below: list[dict[str, Any]] = []
         if entry["type"] in ("gallery", "page"):
@@ -180,6 +203,48 @@ class Site:
             data=site_pages.structured(entry, self.home, HOUSE),
             mark_page=f"{entry['id']}/{entry['locale']}" if self.drafted else "",
         )
+
+    async def unlock(self, request: Request) -> Response:
+        """A phrase that a visitor gave for a locked page; what it opens stays with the browser until that is closed."""
+        path = request.path_params["path"].strip("/")
+        form = parse_qs((await request.body())[:2000].decode("utf-8", "replace"))
+        answer = await self._read(request, f"/read/pages/{_below(path)}")
+        if self.drafted or answer.status_code != 200:
+            return Response(status_code=404)
+        entry = answer.json()
+        given = {
+            "phrase": form.get("phrase", [""])[0],
+            "visitor": request.client.host if request.client else "",
+        }
+        headers = {"Authorization": f"Bearer {self.key}"} if self.key else {}
+        tried = await self._http.post(f"/read/entries/{entry['id']}/unlock", json=given, headers=headers)
+        if tried.status_code in (404, 409):
+            # It is open meanwhile, or there no more.
+            return RedirectResponse(f"/{path}", 303)
+        if tried.status_code != 200:
+            said = tried.json()
+            wrong = (
+                said["remedy"]
+                if tried.status_code == 429
+                else "That is not the phrase. Ask whoever gave it to you."
+            )
+            return await self._show(
+                request,
+                "locked",
+                entry["title"],
+                entry["locale"],
+                path,
+                tried.status_code,
+                entry=entry,
+                wrong=wrong,
+                locales=entry["locales"],
+            )
+        opened = [tried.json()["token"], *request.cookies.get(_OPENED, "").split(", ")]
+        back = RedirectResponse(f"/{path}", 303)
+        back.set_cookie(
+            _OPENED, ", ".join([one for one in opened if one][:10]), httponly=True, samesite="lax"
+        )
+        return back
 
     async def passed_on(self, request: Request) -> Response:
         """The feed, the map and what programs that walk the site are told, as the service has them. Drafts are for nobody who walks."""

@@ -64,6 +64,10 @@ ENTRY = """{% extends "page" %}{% from "blocks" import blocks, picture, cards wi
 {% if entry.fields.foot %}<div class="foot">{{ blocks(entry.fields.foot, frame_of('foot'), 'foot') }}</div>{% endif %}
 {% endblock %}"""
 
+LOCKED = """{% extends "page" %}{% block main %}<main><h1 lang="{{ entry.locale }}">{{ title }}</h1><p>This page is for those who were given a phrase.</p>
+<form method="post" class="phrase"><label for="phrase">Phrase</label><input id="phrase" name="phrase" type="password" required maxlength="200" autocomplete="off"{% if wrong %} aria-describedby="wrong" aria-invalid="true"{% endif %}>
+<button>Open the page</button>{% if wrong %}<p id="wrong" role="alert">{{ wrong }}</p>{% endif %}</form></main>{% endblock %}"""
+
 MISSING = """{% extends "page" %}{% block main %}<main><h1>{{ title }}</h1>{% if title == "Not here" %}<p>Nothing is at /{{ path }}.</p>{% endif %}<p><a href="{{ link('/en') }}">To the front page</a></p></main>{% endblock %}"""
 
 CSS = """
@@ -75,7 +79,7 @@ h1{font-size:2.1rem;line-height:1.2}img,video{max-width:100%;height:auto;border-
 .draft{background:#20303a;color:#fff;text-align:center;padding:.5rem;margin:0;font:15px sans-serif;position:sticky;top:0;z-index:2}.draft a{color:#ffe9a8}
 .row{display:grid;grid-template-columns:repeat(12,minmax(0,1fr));gap:1.2rem}.block{margin-block:1.2rem}.space-close{margin-block:.4rem}.space-wide{margin-block:3rem}
 .on-mist{background:#e3ecee;padding:1rem 1.2rem;border-radius:6px}.on-sand{background:#f3ead8;padding:1rem 1.2rem;border-radius:6px}.cards{padding-inline-start:1.1rem}.cards p{margin:.1rem 0 .6rem;color:#4a5b64;font-size:.95rem}
-blockquote{font-style:italic;border-inline-start:3px solid #9bb3bb;margin-inline:0;padding-inline-start:1rem}li{margin:.4rem 0}a{color:#1d5a73}small{color:#51626b}.summary{font-style:italic}
+blockquote{font-style:italic;border-inline-start:3px solid #9bb3bb;margin-inline:0;padding-inline-start:1rem}li{margin:.4rem 0}.phrase{display:flex;flex-wrap:wrap;gap:.6rem;align-items:center}.phrase input,.phrase button{font:inherit;padding:.35rem .6rem;border:1px solid #51626b;border-radius:3px;background:#fff}.phrase button{background:#1d5a73;color:#fff}.phrase p{flex-basis:100%;margin:0;color:#8c2f1b}a{color:#1d5a73}small{color:#51626b}.summary{font-style:italic}
 table{border-collapse:collapse;display:block;overflow-x:auto}th,td{border:1px solid #c9d3d6;padding:.35rem .7rem;text-align:start}th{background:#e3ecee}
 @media (max-width:640px){.row{display:block}.row>div{margin-block:1rem}.hide-narrow{display:none}.aside{border:0;padding:0;flex-basis:100%}}@media (min-width:641px){.hide-wide{display:none}}
 """

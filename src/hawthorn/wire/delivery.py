@@ -469,7 +469,7 @@ class WebhookAsk(Wire):
 
     name: str
     url: str
-    kinds: list[str] = ["dispatch.gone"]
+    kinds: list[str] = ["dispatch.gone", "entry.limited"]
     types: list[str] = []
     sections: list[str] = []
     stages: list[str] = []

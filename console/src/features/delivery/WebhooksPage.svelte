@@ -22,13 +22,23 @@
   /** Who is told of events over HTTP: adding, trying, switching off, another secret, and what was sent. */
   const queries = useQueryClient();
   const found = webhooksQuery();
-  const KINDS = ["dispatch.gone", "dispatch.", "review.", "entry.", "comment.", "job.", "type.", "sites."];
+  const KINDS = [
+    "dispatch.gone",
+    "entry.limited",
+    "dispatch.",
+    "review.",
+    "entry.",
+    "comment.",
+    "job.",
+    "type.",
+    "sites.",
+  ];
   let open = $state(false);
   let changing = $state.raw<Webhook | null>(null);
   const nothing = () => ({
     name: "",
     url: "",
-    kinds: ["dispatch.gone"],
+    kinds: ["dispatch.gone", "entry.limited"],
     types: [] as string[],
     sections: [] as string[],
     stages: [] as string[],

@@ -62,7 +62,7 @@ def add(
         made = hawthorn.add_webhook(
             name,
             url,
-            kinds=kinds or ["dispatch.gone"],
+            kinds=kinds or ["dispatch.gone", "entry.limited"],
             types=types or [],
             sections=[resolve(hawthorn, one) for one in sections or []],
             stages=stages or [],

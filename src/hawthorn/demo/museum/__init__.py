@@ -128,6 +128,7 @@ class News(_File):
     """What visitors should know, and what is written of it in other languages."""
 
     notices: list[Values]
+    limited: list[Values]
     talks: list[Values]
     notes: list[Values]
     series: list[Values]

@@ -30,7 +30,7 @@ NEVER = ("access.", "session.", "person.", "role.", "key.", "mail.", "webhook.",
 """The beginnings of kinds of which nobody outside is told."""
 KINDS = tuple(kind for kind in happenings.KINDS if not kind.startswith(NEVER))
 """The kinds of events of which somebody may be told."""
-USUAL = ("dispatch.gone",)
+USUAL = ("dispatch.gone", "entry.limited")
 WIDE = ("type.", "set.", "locales.", "crops.", "sites.")
 """After these, any page may be another."""
 MOST = 50
