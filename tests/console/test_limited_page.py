@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
+import pytest
 from playwright.sync_api import expect
 
 from hawthorn.client import Client
@@ -12,10 +14,17 @@ from tests.console.conftest import Open
 from tests.console.test_console import said
 
 
-def test_an_entry_is_locked_opened_on_the_site_hidden_and_put_back(running: Running, open_as: Open) -> None:
+@pytest.fixture
+def reader(running: Running) -> Iterator[Client]:
+    with Client(running.url) as client:
+        yield client
+
+
+def test_an_entry_is_locked_opened_on_the_site_hidden_and_put_back(
+    running: Running, open_as: Open, reader: Client
+) -> None:
     entry = running.out("The stairs at night")
     site = running.demo.ports.url("site")
-    reader = Client(running.url)
     page = open_as("ida", f"/entries/{entry.id}/en", expect=("422",))
     page.get_by_role("button", name="More actions").click()
     page.get_by_role("button", name="Who may read it…").click()

@@ -10,12 +10,11 @@
   let { entry }: { entry: Entry } = $props();
   let asking = $state(false);
   const audiences = $derived(entry.limit.audiences.join(", "));
-  const said = $derived(`limit.notice_${entry.limit.way}${audiences ? "" : "_alone"}`);
 </script>
 
 <Alert>
   <span class="flex flex-wrap items-center gap-3"
-    >{t(said, { audiences })}
+    >{audiences ? t(`limit.notice_${entry.limit.way}`, { audiences }) : t(`limit.alone_${entry.limit.way}`)}
     {#if session.may("release")}<Button onclick={() => (asking = true)}>{t("limit.change")}</Button
       >{/if}</span
   >
