@@ -18,14 +18,9 @@
 </script>
 
 <div aria-live="polite" class="flex flex-col gap-2">
-  {#if now.archived_at}
-    {#await import("./ArchivedNotice.svelte") then { default: ArchivedNotice }}
-      <ArchivedNotice id={now.id} since={now.archived_at} {onChange} />
-    {/await}
-  {/if}
-  {#if now.limit.way}
-    {#await import("../delivery/LimitNotice.svelte") then { default: LimitNotice }}
-      <LimitNotice entry={now} />
+  {#if now.archived_at || now.limit.way}
+    {#await import("./StateNotices.svelte") then { default: StateNotices }}
+      <StateNotices entry={now} {onChange} />
     {/await}
   {/if}
   {#if editor.broughtBack}

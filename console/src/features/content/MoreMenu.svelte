@@ -14,7 +14,7 @@
   import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
   import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
-  import LockOutline from "flowbite-svelte-icons/LockOutline.svelte";
+  import UserCircleOutline from "flowbite-svelte-icons/UserCircleOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
 
   /** What is done with an entry now and then: copied, made a template, removed. */
@@ -57,7 +57,7 @@
       <MenuLine icon={FolderOutline} onclick={() => onAct("archive")}>{t("more.archive")}</MenuLine>
     {/if}
     {#if session.may("release")}
-      <MenuLine icon={LockOutline} onclick={() => (asking = "limit")}>{t("more.limit")}</MenuLine>
+      <MenuLine icon={UserCircleOutline} onclick={() => (asking = "limit")}>{t("more.limit")}</MenuLine>
     {/if}
     <MenuLine icon={TrashBinOutline} onclick={() => onAct("remove")}>{t("more.remove")}</MenuLine>
   </Menu>
