@@ -20,6 +20,7 @@ _EPILOG = (
 PARTS: dict[str, tuple[str, ...]] = {
     "content.entries": ("entry", "find", "show", "save", "compare", "history", "read"),
     "local": ("serve", "demo", "settings", "check", "add-person"),
+    "taking_over": ("promote", "outbox"),
     "content.strands": ("strand",),
     "content.templates": ("template", "tags", "topics", "lists", "many"),
     "delivery.pages": (

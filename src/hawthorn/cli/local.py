@@ -15,7 +15,8 @@ from hawthorn.core.messages import said
 File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
 
 
-def _settings(**given: Any) -> Any:
+def settings_of(**given: Any) -> Any:
+    """The settings with what a command was given; ends the command where they are wrong."""
     from pydantic import ValidationError
 
     from hawthorn.service.settings import Settings
@@ -37,14 +38,29 @@ def serve(
     followers: Annotated[
         bool | None, typer.Option(help="Run scheduler, mail and carrier in this process.")
     ] = None,
+    replica: Annotated[
+        str | None,
+        typer.Option(
+            help="Where a replica of the record file is kept: file:///… or what else Litestream takes."
+        ),
+    ] = None,
+    follow: Annotated[
+        str | None, typer.Option(help="The replica of which this is a copy, for those who read.")
+    ] = None,
+    writer: Annotated[
+        str | None, typer.Option(help="On a copy: the address of the service that writes.")
+    ] = None,
 ) -> None:
-    """Run the service, console included.
+    """Run the service, console included; or a copy of it for those who read.
 
-    Example: hawthorn serve --file records.sqlite --port 9000
+    Example: hawthorn serve --file records.sqlite --port 9000 --replica file:///backup/records
+    Example: hawthorn serve --file copy.sqlite --port 9001 --follow file:///backup/records --writer http://records.example
     """
     from hawthorn.service.running import serve as run
 
-    settings = _settings(file=file, host=host, port=port, followers=followers)
+    settings = settings_of(
+        file=file, host=host, port=port, followers=followers, replica=replica, follow=follow, writer=writer
+    )
     tell("cli.local.serving", host=settings.host, port=settings.port, file=settings.file)
     run(settings)
 
@@ -74,7 +90,7 @@ def settings(file: File = None) -> None:
 
     Example: hawthorn settings --file records.sqlite
     """
-    found = _settings(file=file)
+    found = settings_of(file=file)
     for name, field in type(found).model_fields.items():
         out.print(f"[bold]{name}[/bold] = {getattr(found, name)!r}")
         out.print(f"    {field.description}  [dim]HAWTHORN_{name.upper()}[/dim]")
@@ -89,7 +105,7 @@ def check(file: File = None) -> None:
     from hawthorn.operations.views.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
 
-    found = _settings(file=file)
+    found = settings_of(file=file)
     if not found.file.exists():
         stop("cli.local.there_is_no_file", ends="not-found", file=found.file)
     wrong = 0
@@ -134,7 +150,7 @@ def add_person(
     from hawthorn.service.app import open_desk
 
     password = password or getpass.getpass(plain("cli.shared.password"))
-    desk = open_desk(_settings(file=file))
+    desk = open_desk(settings_of(file=file))
     try:
         with desk.db.read() as conn:
             scheduler = permission.identity_of(conn, SCHEDULER)

@@ -132,6 +132,18 @@ class BadStore(HawthornError):
     slug = "bad-store"
 
 
+class OnlyReads(HawthornError):
+    """This is a copy for those who read; whoever writes goes to another address."""
+
+    slug = "only-reads"
+
+
+class Fenced(HawthornError):
+    """Another service has taken over from this one: what were written here would be lost."""
+
+    slug = "fenced"
+
+
 class DiskFull(BadStore):
     """There is no room on the disk for what was to be written; nothing of it was."""
 

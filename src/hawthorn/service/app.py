@@ -81,15 +81,21 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     at = db or Database(settings.file)
     keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
     desk = assembled.desk(at, clock or SystemClock(), ENGLISH, bounds=bounds, vault=keys)
+    segmentation.follow(srx.read(settings.segmentation.read_bytes()) if settings.segmentation else None)
+    if at.writes:
+        _bring_up_to_date(desk)
+    return desk
+
+
+def _bring_up_to_date(desk: Desk) -> None:
+    """Give the record file what every file needs by now; copies get it from whoever writes."""
     found(desk)
-    with at.read() as conn:
+    with desk.db.read() as conn:
         unsealed = vault.open_secrets(conn)
     if unsealed:
-        at.write(lambda conn: vault.seal_what_is_open(conn, keys))
-    segmentation.follow(srx.read(settings.segmentation.read_bytes()) if settings.segmentation else None)
+        desk.db.write(lambda conn: vault.seal_what_is_open(conn, desk.vault))
     indexing.catch_up(desk)
     coverage.catch_up(desk)
-    return desk
 
 
 def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
@@ -99,7 +105,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        followers = Followers(at, settings) if settings.followers else None
+        followers = Followers(at, settings) if settings.followers and at.db.writes else None
         if followers:
             followers.start()
         try:

@@ -117,7 +117,7 @@ def caller(request: Request) -> Identity:
         unseen = logging_in.is_long_unseen(conn, now, token)
     if found.a_minute:
         rates_of(request).take(found.id, found.a_minute, found.name)
-    if unseen:
+    if unseen and desk.db.writes:
         desk.write(found, lambda act: logging_in.note_seen(act, token, lasts_of(request)))
     request.state.caller = found
     return found

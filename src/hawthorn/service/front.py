@@ -12,13 +12,13 @@ import sys
 from typing import TYPE_CHECKING, Any
 
 import structlog
-from starlette.types import Receive, Scope, Send
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from hawthorn import __version__
 from hawthorn.core.messages import said
 from hawthorn.messages import ENGLISH
+from hawthorn.service import alongside
 from hawthorn.store import checks
-from hawthorn.store.database import Database
 
 if TYPE_CHECKING:
     from hawthorn.service.cached import CachedReads
@@ -36,10 +36,12 @@ class Front:
 
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
-        self.db = Database(settings.file)
+        self._alongside = alongside.begin(settings)
+        self.db = self._alongside.db
         self.server: Server | None = None
         self.begun = False
         self._app: CachedReads | None = None
+        self._outer: ASGIApp | None = None
         self._loaded = asyncio.Event()
         self._life: Any = None
 
@@ -50,8 +52,8 @@ class Front:
             self._app.stopping.begin()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if self._app is not None and scope["type"] == "http":
-            await self._app(scope, receive, send)
+        if self._outer is not None and scope["type"] == "http":
+            await self._outer(scope, receive, send)
             return
         if scope["type"] == "lifespan":
             await self._live(receive, send)
@@ -66,7 +68,8 @@ class Front:
 
             await refused(send, 503, "not-started", said("service.not_started"))
             return
-        await self._app(scope, receive, send)
+        assert self._outer is not None
+        await self._outer(scope, receive, send)
 
     async def _live(self, receive: Receive, send: Send) -> None:
         await receive()
@@ -77,6 +80,7 @@ class Front:
         if self._life is not None:
             await self._life.__aexit__(None, None, None)
         await asyncio.to_thread(self.db.close)
+        await asyncio.to_thread(self._alongside.stop)
         await send({"type": "lifespan.shutdown.complete"})
 
     async def _load(self) -> None:
@@ -89,6 +93,7 @@ class Front:
             await self._life.__aenter__()
             if self.begun:
                 app.stopping.begin()
+            self._outer = self._alongside.in_front(app)
             self._app = app
             gc.freeze()
         except Exception:
@@ -105,7 +110,7 @@ class Front:
         from hawthorn.service.app import create_asgi, open_desk
 
         desk = open_desk(self.settings, db=self.db)
-        token = first_run.begin(desk)
+        token = first_run.begin(desk) if self.db.writes else ""
         if token:
             base = self.settings.public or f"http://{self.settings.host}:{self.settings.port}"
             # For whoever started it, at the terminal, and nowhere else: it makes a person who may do everything.

@@ -41,6 +41,8 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.ReadOnly: 503,
     errors.NoKey: 503,
     errors.Busy: 503,
+    errors.OnlyReads: 421,
+    errors.Fenced: 503,
     errors.BadStore: 500,
 }
 

@@ -93,6 +93,19 @@ class Settings(BaseSettings):
         default=None,
         description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",
     )
+    replica: str = Field(
+        default="",
+        description="Where Litestream keeps a replica of the record file, for copies and for whoever takes over: file:///… or what else Litestream takes; "
+        "empty for none.",
+    )
+    follow: str = Field(
+        default="",
+        description="The replica of which this service is a copy: it answers those who read, from a file of its own beside `file`, and writes nothing.",
+    )
+    writer: str = Field(
+        default="",
+        description="On a copy, the address of the service that writes, to which everything else is passed on.",
+    )
     log: str = Field(default="readable", description="How logs are written: readable or json.")
 
     @field_validator("file")

@@ -34,6 +34,16 @@ def listed_wrongly(conn: sqlite3.Connection) -> Iterator[int]:
         yield row[0]
 
 
+POSITION = "SELECT (SELECT value FROM setting WHERE name = 'term'), (SELECT max(seq) FROM event)"
+"""How far a record file has come: the term of whoever wrote it last, and its newest event."""
+
+
+def position(conn: sqlite3.Connection) -> tuple[int, int]:
+    """The same, once."""
+    row = conn.execute(POSITION).fetchone()
+    return int(row[0] or 0), row[1] or 0
+
+
 def answers(conn: sqlite3.Connection) -> None:
     """Read one row, which fails where the file cannot be read."""
     conn.execute("SELECT 1 FROM setting").fetchone()

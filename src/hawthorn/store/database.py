@@ -42,6 +42,13 @@ class Database:
     starves. `read` lends a connection in one read transaction, which sees one state throughout.
     """
 
+    writes = True
+    """Whether it can be written at all; a copy cannot."""
+    writer = ""
+    """Of a copy, the address of the service that writes."""
+    behind: float | None = None
+    """Of a copy, the seconds by which it was behind when that was asked last; nothing while nobody can say."""
+
     def __init__(self, path: Path) -> None:
         self.path = path
         self._lock = threading.Lock()
@@ -50,6 +57,8 @@ class Database:
         self._own: list[Own] = []
         self._watch: Own | None = None
         self._writer: connection.Writer | None = None
+        self.guard: Callable[[], None] = lambda: None
+        """Looked at before each write, with all other writers waiting: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
         with failing.named(path, OSError):
@@ -80,6 +89,7 @@ class Database:
         with self._queued():
             conn = self._writer
             assert conn is not None
+            self.guard()
             with failing.named(self.path), self._noted(), _no_collection():
                 conn.execute("BEGIN IMMEDIATE")
                 conn.told = set()

@@ -156,3 +156,26 @@ def postpone(conn: sqlite3.Connection, id: int, next_at: int, trouble: str) -> N
         "UPDATE outbox SET next_at = ?, trouble = ? WHERE id = ? AND state = 'waiting'",
         (next_at, trouble[:500], id),
     )
+
+
+def park(conn: sqlite3.Connection) -> int:
+    """Keep back all that waits, until somebody has looked: whoever wrote before may have sent it. Returns how many there are."""
+    return conn.execute("UPDATE outbox SET state = 'parked' WHERE state = 'waiting'").rowcount
+
+
+def parked(conn: sqlite3.Connection) -> list[Outgoing]:
+    """All that is kept back, the oldest first."""
+    return shaped.every(Outgoing, conn.execute("SELECT * FROM outbox WHERE state = 'parked' ORDER BY id"))
+
+
+def end_parked(conn: sqlite3.Connection, *, send: bool, now: int) -> int:
+    """Let all that is kept back be sent, or be given up; returns how many there were."""
+    state = "waiting" if send else "given up"
+    count = conn.execute(
+        "UPDATE outbox SET state = ?, tries = 0, next_at = ? WHERE state = 'parked'", (state, now)
+    ).rowcount
+    for (follower,) in conn.execute(
+        "SELECT DISTINCT follower FROM outbox WHERE state = 'waiting'"
+    ).fetchall():
+        wake.tell(conn, f"outbox.{follower}")
+    return count

@@ -45,10 +45,16 @@ class Limited(Wire):
     was: Limit
 
 
+class Audience(Wire):
+    """Some of those who read."""
+
+    name: str = Field(description="By what keys and entries name them.")
+
+
 class Audiences(Page):
     """The audiences that keys read for, or that entries name."""
 
-    items: list[str]
+    items: list[Audience]
 
 
 class UnlockAsk(Wire):

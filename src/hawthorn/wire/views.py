@@ -244,3 +244,12 @@ class Health(Wire):
     ok: bool
     version: str
     trouble: list[str] = []
+    position: str = Field(
+        default="", description="How far the records have come, as `Hawthorn-Position` has it."
+    )
+    newest: str = Field(default="", description="When the newest event happened (RFC 3339, UTC).")
+    writer: str = Field(default="", description="On a copy, the address of the service that writes.")
+    behind: float | None = Field(
+        default=None,
+        description="On a copy, by how many seconds it is behind; nothing where that is not known.",
+    )

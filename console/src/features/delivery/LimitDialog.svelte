@@ -26,7 +26,7 @@
   }));
   const ways = ["", "hidden", "locked"] as const;
   const names = $derived(listed(audiences));
-  const more = $derived(known.data?.items.filter((one) => !names.includes(one)) ?? []);
+  const more = $derived(known.data?.items.map((one) => one.name).filter((one) => !names.includes(one)) ?? []);
   const ready = $derived(
     way === "" || (way === "hidden" ? names.length > 0 : was.has_phrase || phrase.trim().length > 0),
   );

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from hawthorn.core.messages import Message, said
-from hawthorn.core.timeline import SECOND
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
@@ -80,6 +80,13 @@ def trouble(desk: Desk) -> list[str]:
     if free < ROOM and not out:
         out.append(said("health.little_room", free=free // 1_000_000, file=desk.db.path.name))
     return [desk.words.text(one) for one in out]
+
+
+def how_far(desk: Desk) -> dict[str, str]:
+    """How far the records have come: their position, and when the newest event happened."""
+    with desk.db.read() as conn:
+        term, seq = checks.position(conn)
+        return {"position": f"{term}.{seq}", "newest": iso(events.last(conn)[1])}
 
 
 def _free(path: Path) -> int:

@@ -15,7 +15,7 @@ from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as acts
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import my_work, show_log
-from hawthorn.operations.views.health import trouble
+from hawthorn.operations.views.health import how_far, trouble
 from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged, Since, Until
@@ -228,4 +228,5 @@ async def health(desk: AtDesk, response: Response) -> Answer:
     wrong = trouble(desk)
     if wrong:
         response.status_code = 503
-    return {"ok": not wrong, "version": __version__, "trouble": wrong}
+    found = {"ok": not wrong, "version": __version__, "trouble": wrong}
+    return found | how_far(desk) | {"writer": desk.db.writer, "behind": desk.db.behind}

@@ -40,7 +40,8 @@ def limit(id: str, body: wire.limiting.LimitAsk, me: Who, desk: AtDesk) -> Answe
 )
 def audiences(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The audiences that keys read for, or that entries name."""
-    return paged.of(desk.read(me, limiting.known_audiences), lambda one: one)
+    found = [{"name": one} for one in desk.read(me, limiting.known_audiences)]
+    return paged.of(found, lambda one: one["name"])
 
 
 @readers.post(

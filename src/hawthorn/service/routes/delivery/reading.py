@@ -161,6 +161,8 @@ def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
 
 def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
     """Note that a link was used, unless the same was noted a moment ago."""
+    if not desk.db.writes:
+        return
     agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
     now = desk.clock.now()
     with desk.db.read() as conn:
@@ -222,7 +224,7 @@ def _rendered(
                 )
             )
 
-        return _Body(made.etag, made.data, True, now, groups, keep)
+        return _Body(made.etag, made.data, True, now, groups, keep if desk.db.writes else None)
 
     return desk.read(reader, look)
 

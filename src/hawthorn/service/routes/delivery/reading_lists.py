@@ -272,6 +272,8 @@ def _wish(one: wire.delivery.ReadQuestion, locale: str) -> Wish:
 
 def _keep(desk: Desk, source: Bodies, seq: int, plain: bool) -> None:
     """Keep the bodies that were made, for whoever reads them next: only what everybody may read is kept."""
+    if not desk.db.writes:
+        return
     types = source.view.setup.types
     made = {
         key: one for key, one in source.made.items() if plain and types[json.loads(one.data)["type"]].public

@@ -1,0 +1,116 @@
+"""What the service has beside its record file: a replica that is kept of it, or the source of which it is a copy."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from starlette.types import ASGIApp
+
+from hawthorn.core.errors import Fenced
+from hawthorn.store import checks, connection, definitions, failing, terms
+from hawthorn.store.copies import Copy
+from hawthorn.store.database import Database
+
+if TYPE_CHECKING:
+    from hawthorn.service.settings import Settings
+
+
+def _nothing() -> None:
+    pass
+
+
+def _as_it_is(app: ASGIApp) -> ASGIApp:
+    return app
+
+
+@dataclass(frozen=True, slots=True)
+class Alongside:
+    """The record file, or the copy, as it was opened; how what runs beside it is ended, and what stands in front of the application."""
+
+    db: Database
+    stop: Callable[[], None] = _nothing
+    in_front: Callable[[ASGIApp], ASGIApp] = _as_it_is
+
+
+def begin(settings: Settings) -> Alongside:
+    """Open what the settings name. Raises `BadStore`, and `Fenced` where another service has taken over."""
+    if settings.follow:
+        return _copy(settings)
+    if settings.replica:
+        return _replicated(settings)
+    return Alongside(Database(settings.file))
+
+
+def _copy(settings: Settings) -> Alongside:
+    from hawthorn.service.copying import Copying
+    from hawthorn.service.litestream import Following
+
+    held: list[Copy] = []
+    following = Following(
+        settings.follow,
+        settings.file.with_name(f"{settings.file.name}.copies"),
+        lambda path: held[0].moved(path),
+        lambda: held[0].lost(),
+    )
+    path = following.start()
+    try:
+        held.append(Copy(path, settings.writer))
+    except BaseException:
+        following.stop()
+        raise
+    return Alongside(held[0], following.stop, lambda app: Copying(app, held[0]))
+
+
+def _replicated(settings: Settings) -> Alongside:
+    from hawthorn.service.copying import Positions
+    from hawthorn.service.litestream import Replicating
+
+    url, folder = settings.replica, terms.folder_of(settings.replica)
+    term = 0
+    if folder is not None:
+        term = _claimed(folder, settings.file)
+        url = terms.part(folder, term).resolve().as_uri()
+    db = Database(settings.file)
+    try:
+        if folder is not None:
+            db.write(lambda conn: definitions.set_setting(conn, terms.SETTING, str(term)))
+            db.guard = terms.Fence(folder, term).check
+        replicating = Replicating(settings.file, url)
+        replicating.start()
+    except BaseException:
+        db.close()
+        raise
+    own = db.own()
+
+    def position() -> tuple[int, int]:
+        row = own.one(checks.POSITION)
+        return int(row[0] or 0), row[1] or 0
+
+    return Alongside(db, replicating.stop, lambda app: Positions(app, position))
+
+
+def _claimed(folder: Path, file: Path) -> int:
+    """The term in which a record file may be written, begun if it is the first; raises `Fenced`."""
+    own = _term_of(file)
+    last = terms.latest(folder)
+    if last == 0:
+        terms.begin(folder, max(own, 1))
+        return max(own, 1)
+    if last != own:
+        raise Fenced("copies.taken_over", term=last)
+    return own
+
+
+def _term_of(file: Path) -> int:
+    if not file.exists():
+        return 0
+    with failing.named(file):
+        conn = connection.open_still(file)
+        try:
+            has = conn.execute("SELECT 1 FROM sqlite_master WHERE name = 'setting'").fetchone()
+            return terms.own(conn) if has else 0
+        finally:
+            conn.close()

@@ -1,0 +1,171 @@
+"""The service on a copy: it answers those who read, says how far the copy has come, and passes everything else on to whoever writes.
+
+`Hawthorn-Position` in an answer is how far the records had come of which it tells, at most. Whoever sends it back as `Hawthorn-Least` is never
+answered from less: a copy waits a moment, and then passes the question on.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import re
+import time
+from collections.abc import Callable
+from urllib.parse import quote
+
+import httpx
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from hawthorn.core import timeline
+from hawthorn.core.errors import Busy, HawthornError, Invalid, OnlyReads
+from hawthorn.service import problems
+from hawthorn.store import events
+from hawthorn.store.copies import Copy
+
+POSITION, LEAST = "Hawthorn-Position", "Hawthorn-Least"
+BEHIND, WRITER = "Hawthorn-Behind", "Hawthorn-Writer"
+WAITS = 2.0
+"""Seconds for which a copy waits until it has come so far."""
+_STEP = 0.03
+_ASKED_AGAIN = 2.0
+_READS = ("/read/", "/feeds/", "/api/health", "/preview/")
+_NOT_HERE = ("/read/changes",)
+_NUMBER = re.compile(r"(\d{1,6})\.(\d{1,15})")
+
+
+def position_of(text: str) -> tuple[int, int]:
+    """A position: the term of whoever wrote, and the newest event. Raises `Invalid`."""
+    found = _NUMBER.fullmatch(text.strip())
+    if found is None:
+        raise Invalid("copies.no_position", value=text[:80])
+    return int(found[1]), int(found[2])
+
+
+def told(position: tuple[int, int]) -> str:
+    """A position as headers have it."""
+    return f"{position[0]}.{position[1]}"
+
+
+class Positions:
+    """In front of the service that writes: to whoever asks for it, or changes something, it says how far the records have come."""
+
+    def __init__(self, app: ASGIApp, position: Callable[[], tuple[int, int]]) -> None:
+        self._app = app
+        self._position = position
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or not self._tells(scope):
+            await self._app(scope, receive, send)
+            return
+        await self._app(scope, receive, _telling(send, self._position))
+
+    def _tells(self, scope: Scope) -> bool:
+        if scope["method"] not in ("GET", "HEAD", "OPTIONS"):
+            return True
+        return any(name == _LEAST for name, _ in scope["headers"])
+
+
+class _Asking:
+    """Asks whoever writes how far they have come: while somebody reads, every two seconds at most."""
+
+    def __init__(self, copy: Copy) -> None:
+        self._copy = copy
+        self._asked = 0.0
+        self._running: asyncio.Task[None] | None = None
+
+    def begin(self) -> None:
+        """Ask anew, behind the answer that is being given, where that is some time ago."""
+        if self._copy.writer and time.monotonic() - self._asked > _ASKED_AGAIN and self._running is None:
+            self._running = asyncio.create_task(self.ask())
+
+    async def ask(self) -> None:
+        """Note by how much the copy is behind; nothing while nobody can say."""
+        self._asked = time.monotonic()
+        try:
+            self._copy.behind = await self._found() if self._copy.writer else None
+        except (httpx.HTTPError, HawthornError, ValueError, KeyError, TypeError):
+            self._copy.behind = None
+        finally:
+            self._running = None
+
+    async def _found(self) -> float:
+        async with httpx.AsyncClient(base_url=self._copy.writer, timeout=2) as http:
+            theirs = (await http.get("/api/health")).json()
+        if self._copy.position() >= position_of(theirs["position"]):
+            return 0.0
+        with self._copy.read() as conn:
+            mine = events.last(conn)[1]
+        return max(0.0, round((timeline.parse_instant(theirs["newest"]) - mine) / timeline.SECOND, 1))
+
+
+class Copying:
+    """In front of the service on a copy."""
+
+    def __init__(self, app: ASGIApp, copy: Copy) -> None:
+        self._app = app
+        self._copy = copy
+        self._asking = _Asking(copy)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        try:
+            if not self._is_for_copies(scope):
+                raise OnlyReads("copies.only_reads", writer=self._copy.writer)
+            least = Headers(scope=scope).get(LEAST)
+            if least is not None:
+                await self._wait(position_of(least))
+        except HawthornError as error:
+            await self._elsewhere(error, scope, receive, send)
+            return
+        if scope["path"] == "/api/health":
+            await self._asking.ask()
+        else:
+            self._asking.begin()
+        await self._app(scope, receive, _telling(send, self._copy.position, self._copy))
+
+    def _is_for_copies(self, scope: Scope) -> bool:
+        method, path = scope["method"], scope["path"]
+        if path.startswith(_NOT_HERE):
+            return False
+        if method == "POST":
+            return bool(path == "/read/questions")
+        return method in ("GET", "HEAD", "OPTIONS") and path.startswith(_READS)
+
+    async def _wait(self, least: tuple[int, int]) -> None:
+        until = time.monotonic() + WAITS
+        while (now := self._copy.position()) < least:
+            if time.monotonic() > until:
+                raise Busy("copies.behind", position=told(now), least=told(least))
+            await asyncio.sleep(_STEP)
+
+    async def _elsewhere(self, error: HawthornError, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass on to whoever writes, where that is known; a problem else, and for what was asked wrongly."""
+        answer = problems.answer(error)
+        if self._copy.writer and not isinstance(error, Invalid):
+            answer.status_code = 307
+            query = scope["query_string"].decode("latin-1")
+            path = quote(scope["path"], safe="/~:@!$&'()*+,;=")
+            answer.headers["Location"] = f"{self._copy.writer.rstrip('/')}{path}{'?' if query else ''}{query}"
+            answer.headers[WRITER] = self._copy.writer
+            answer.headers["Cache-Control"] = "no-store"
+        answer.headers[POSITION] = told(self._copy.position())
+        await answer(scope, receive, send)
+
+
+_LEAST = LEAST.lower().encode()
+
+
+def _telling(send: Send, position: Callable[[], tuple[int, int]], copy: Copy | None = None) -> Send:
+    """Say how far the records have come, once the answer is there: what it tells of is no newer; and by how much a copy is behind."""
+
+    async def sending(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = MutableHeaders(scope=message)
+            headers[POSITION] = told(position())
+            if copy is not None and copy.behind is not None:
+                headers[BEHIND] = f"{copy.behind:.1f}"
+        await send(message)
+
+    return sending

@@ -1,0 +1,228 @@
+"""Litestream beside the service: what keeps a replica of the record file, and what keeps a copy up with a replica."""
+
+from __future__ import annotations
+
+import shutil
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import structlog
+
+from hawthorn.core.errors import BadStore, Busy
+from hawthorn.store import terms
+
+log = structlog.get_logger(__name__)
+INTERVAL = "200ms"
+"""How often it looks for what is new, at both ends."""
+_LONGEST_PAUSE = 10.0
+_LOOKS = 2.0
+"""Seconds after which a copy is looked at, and whether another term has begun."""
+
+
+def program() -> str:
+    """Where Litestream is; raises `BadStore` where it is not."""
+    beside = Path(sys.executable).with_name("litestream")
+    found = str(beside) if beside.exists() else shutil.which("litestream")
+    if found is None:
+        raise BadStore("copies.no_program")
+    return found
+
+
+class Replicating:
+    """Replicates the record file for as long as the service runs; begun again when it ends by itself."""
+
+    def __init__(self, file: Path, url: str) -> None:
+        self.program = program()
+        config = file.with_name(f"{file.name}.litestream.yml")
+        config.write_text(
+            "dbs:\n"
+            f"  - path: {str(file.resolve())!r}\n    monitor-interval: {INTERVAL}\n"
+            f"    replica:\n      url: {url!r}\n      sync-interval: {INTERVAL}\n"
+        )
+        config.chmod(0o600)
+        self._child = _Child([self.program, "replicate", "-config", str(config)], "replicating")
+
+    def start(self) -> None:
+        """Begin."""
+        self._child.start()
+
+    def stop(self) -> None:
+        """End, when all that was written is there."""
+        self._child.stop()
+
+
+class Following:
+    """Keeps a copy up with the replica at an address: made anew at each start, after its program died, and for another term.
+
+    `moved` is told where the copy lies from then on; `lost` that it is not whole, until it has moved.
+    """
+
+    def __init__(
+        self, url: str, folder: Path, moved: Callable[[Path], None], lost: Callable[[], None]
+    ) -> None:
+        self.program = program()
+        self.url = url
+        self.folder = folder
+        self._moved, self._lost = moved, lost
+        self._number = 0
+        self._term = 0
+        self._child: subprocess.Popen[bytes] | None = None
+        self._path = folder / "none"
+        self._stopping = threading.Event()
+        self._thread = threading.Thread(target=self._watch, name="hawthorn-following", daemon=True)
+
+    def start(self) -> Path:
+        """Make the copy, and return where it lies; raises `BadStore` where there is no replica."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        for old in self.folder.glob("copy-*"):
+            old.unlink()
+        path = self._make()
+        if path is None:
+            self.stop()
+            raise BadStore("copies.no_replica", url=self.url)
+        self._path = path
+        self._thread.start()
+        return path
+
+    def stop(self) -> None:
+        """End."""
+        self._stopping.set()
+        if self._child is not None:
+            self._child.kill()
+            self._child.wait()
+        if self._thread.is_alive():
+            self._thread.join(10)
+
+    def _source(self) -> tuple[str, int]:
+        folder = terms.folder_of(self.url)
+        term = terms.latest(folder) if folder is not None else 0
+        return (f"{self.url.rstrip('/')}/{term:06d}", term) if term else (self.url, 0)
+
+    def _make(self) -> Path | None:
+        """A copy that is followed; None where none can be made."""
+        self._number += 1
+        path = self.folder / f"copy-{self._number:06d}.sqlite"
+        source, self._term = self._source()
+        given = [self.program, "restore", "-f", "-follow-interval", INTERVAL, "-o", str(path), source]
+        self._child = subprocess.Popen(given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        done = path.with_name(f"{path.name}-txid")
+        while not done.exists():
+            if self._stopping.is_set() or self._child.poll() is not None:
+                self._child.kill()
+                self._child.wait()
+                return None
+            time.sleep(0.02)
+        return path
+
+    def _watch(self) -> None:
+        pause = 0.1
+        while not self._stopping.is_set():
+            if self._goes_on():
+                pause = 0.1
+                continue
+            if self._stopping.is_set():
+                return
+            assert self._child is not None
+            if self._child.poll() is not None and not _is_whole(self._path):
+                self._lost()
+            self._child.kill()
+            self._child.wait()
+            made = self._make()
+            if made is None:
+                # What there was is read on, as old as it is, unless it is not whole.
+                log.warning("the copy cannot be made", url=self.url, seconds=pause)
+                self._stopping.wait(pause)
+                pause = min(pause * 2, _LONGEST_PAUSE)
+                continue
+            old, self._path = self._path, made
+            self._moved(made)
+            for path in self.folder.glob(f"{old.name}*"):
+                path.unlink(missing_ok=True)
+            log.info("the copy was made anew", file=str(made))
+
+    def _goes_on(self) -> bool:
+        """Whether the copy was kept up for a while, from whoever writes now."""
+        assert self._child is not None
+        try:
+            self._child.wait(_LOOKS)
+        except subprocess.TimeoutExpired:
+            return self._source()[1] == self._term
+        return False
+
+
+def _is_whole(path: Path) -> bool:
+    """Whether nothing was being applied to a copy when its program died: what says how far it has come is written last."""
+    try:
+        copy, said = path.stat().st_mtime_ns, path.with_name(f"{path.name}-txid").stat().st_mtime_ns
+    except OSError:
+        return False
+    # The clock of files moves in steps; what was written in the step of the death may be half of something.
+    return said >= copy and time.time_ns() - copy > 20_000_000
+
+
+class _Child:
+    """A program that runs beside this one, and is begun again after a pause that grows."""
+
+    def __init__(self, given: Sequence[str], name: str) -> None:
+        self._given = given
+        self._running: subprocess.Popen[bytes] | None = None
+        self._stopping = threading.Event()
+        self._thread = threading.Thread(target=self._run, name=f"hawthorn-{name}", daemon=True)
+        self._begun = threading.Event()
+
+    def start(self) -> None:
+        self._thread.start()
+        self._begun.wait(10)
+
+    def _run(self) -> None:
+        pause = 0.2
+        while not self._stopping.is_set():
+            since = time.monotonic()
+            self._running = subprocess.Popen(
+                self._given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+            )
+            self._begun.set()
+            code = self._running.wait()
+            if self._stopping.is_set():
+                return
+            pause = 0.2 if time.monotonic() - since > 60 else min(pause * 2, _LONGEST_PAUSE)
+            log.warning("Litestream ended and is begun again", code=code, seconds=pause)
+            self._stopping.wait(pause)
+
+    def stop(self) -> None:
+        self._stopping.set()
+        if self._running is not None:
+            self._running.send_signal(signal.SIGINT)
+            try:
+                self._running.wait(10)
+            except subprocess.TimeoutExpired:
+                self._running.kill()
+                self._running.wait()
+        self._thread.join(10)
+
+
+def restore(url: str, file: Path) -> None:
+    """Put the newest state of a replica into a new file; raises `BadStore` where there is none."""
+    given = [program(), "restore", "-integrity-check", "quick", "-o", str(file), url]
+    done = subprocess.run(given, capture_output=True, text=True, check=False)
+    if done.returncode != 0 or not file.exists():
+        raise BadStore("copies.no_replica", url=url, said=done.stderr.strip()[-300:])
+
+
+def quiet(folder: Path, seconds: float = 1.2, longest: float = 10.0) -> None:
+    """Wait until nothing has come into a folder for so long: what another service had still to send."""
+    until = time.monotonic() + longest
+    before, since = -1, time.monotonic()
+    while time.monotonic() < until:
+        now = sum(1 for _ in folder.rglob("*"))
+        if now != before:
+            before, since = now, time.monotonic()
+        elif time.monotonic() - since >= seconds:
+            return
+        time.sleep(0.05)
+    raise Busy("copies.still_coming", folder=str(folder))

@@ -1,0 +1,72 @@
+"""A standby takes over: the newest state of the replica becomes a record file of its own, and whoever wrote until now writes no more."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+from hawthorn.core.errors import BadStore, InTheWay
+from hawthorn.service import litestream
+from hawthorn.store import checks, connection, definitions, events, outbox, terms
+
+
+@dataclass(frozen=True, slots=True)
+class TakenOver:
+    """What was taken over: the term that begins, the newest event and its instant, and how much is kept back in the outbox."""
+
+    term: int
+    event: int
+    at: int
+    parked: int
+
+
+def rehearse(url: str) -> TakenOver:
+    """What would be taken over now; nothing is changed."""
+    folder = terms.required_folder(url)
+    last = _last(url, folder)
+    with tempfile.TemporaryDirectory() as made:
+        file = Path(made) / "rehearsal.sqlite"
+        litestream.restore(terms.part(folder, last).resolve().as_uri(), file)
+        conn = connection.open_still(file)
+        try:
+            waiting = conn.execute("SELECT count(*) FROM outbox WHERE state = 'waiting'").fetchone()[0]
+            return TakenOver(last + 1, *events.last(conn)[:2], waiting)
+        finally:
+            conn.close()
+
+
+def take_over(url: str, file: Path) -> TakenOver:
+    """Take over from whoever writes into a replica. From the first moment on they are refused; what they have sent still comes along. What waited
+    to go out of the house is kept back, as they may have sent it."""
+    folder = terms.required_folder(url)
+    last = _last(url, folder)
+    if file.exists():
+        raise InTheWay("copies.file_there", file=str(file))
+    # Whether it can be done at all is seen before anybody is stopped.
+    rehearse(url)
+    terms.begin(folder, last + 1)
+    source = terms.part(folder, last)
+    litestream.quiet(source)
+    file.parent.mkdir(parents=True, exist_ok=True)
+    litestream.restore(source.resolve().as_uri(), file)
+    conn = connection.open_writer(file)
+    try:
+        conn.execute("BEGIN IMMEDIATE")
+        definitions.set_setting(conn, terms.SETTING, str(last + 1))
+        parked = outbox.park(conn)
+        conn.execute("COMMIT")
+        event, at, _ = events.last(conn)
+        wrong = checks.pages(conn)
+    finally:
+        conn.close()
+    if wrong:
+        raise BadStore("copies.damaged", file=str(file))
+    return TakenOver(last + 1, event, at, parked)
+
+
+def _last(url: str, folder: Path) -> int:
+    last = terms.latest(folder)
+    if last == 0:
+        raise BadStore("copies.no_replica", url=url)
+    return last

@@ -1,0 +1,239 @@
+"""A copy of a record file that another program keeps up with its source: read, and never written, by this one.
+
+The program (Litestream) takes an exclusive lock for as long as it applies what has changed, so that nobody sees half of it, and waits for that
+until no connection is open. So all connections are closed at the same instants, in every process of the machine (`TURN`): it is let in then. Where
+nobody reads, none is open.
+"""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+import threading
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, TypeVar
+
+from hawthorn.core.errors import BadStore, Busy, OnlyReads
+from hawthorn.store import checks, connection, failing, migrate
+from hawthorn.store.database import Database
+from hawthorn.store.pool import MOST, WAITS, Own, closing
+from hawthorn.store.wake import Bell
+
+T = TypeVar("T")
+TURN = 0.25
+"""Seconds after which all connections are closed."""
+GAP = 0.004
+"""Seconds for which none is opened then."""
+PATIENCE = 0.05
+"""Seconds for which those who come wait for those who have been reading since before."""
+
+
+class Copy(Database):
+    """Opens a copy for reading. `moved` lets it go on with another file, as if that were the same."""
+
+    writes = False
+
+    def __init__(self, path: Path, writer: str = "") -> None:
+        self.path = path
+        self.writer = writer
+        self.trouble = None
+        self.bell = Bell(path)
+        self._mine = threading.local()
+        self._turns = _Turns(path)
+        self._position: tuple[tuple[int, int, str], tuple[int, int]] = ((0, 0, ""), (0, 0))
+        with failing.named(path), self.read() as conn:
+            if migrate.pending(conn):
+                # Whoever writes brings it up to date, and the copy follows.
+                raise BadStore("copies.older")
+
+    def moved(self, path: Path) -> None:
+        """Read from another file from now on; whoever reads the one before it ends first."""
+        self.path = path
+        self._turns.path = path
+        self._turns.lost = False
+
+    def lost(self) -> None:
+        """Read no more until it has moved: what lies there may be half of something."""
+        self._turns.lost = True
+
+    def write(self, act: Callable[[sqlite3.Connection], T]) -> T:
+        """Refuses: raises `OnlyReads`."""
+        raise OnlyReads("copies.only_reads", writer=self.writer)
+
+    @contextmanager
+    def read(self) -> Iterator[sqlite3.Connection]:
+        """A reader, in one read transaction; inside another read of the same thread, the same one."""
+        conn: sqlite3.Connection | None = getattr(self._mine, "conn", None)
+        if conn is not None:
+            yield conn
+            return
+        with failing.named(self.path), self._turns.lent() as conn:
+            self._mine.conn = conn
+            try:
+                conn.execute("BEGIN")
+                yield conn
+            finally:
+                self._mine.conn = None
+
+    def own(self) -> Own:
+        """Single questions from one place."""
+        return _Lent(self._turns)
+
+    def version(self) -> int:
+        """A number that is another after each change of the file."""
+        return hash(self._as_it_is())
+
+    def _as_it_is(self) -> tuple[int, int, str]:
+        try:
+            found = os.stat(self.path)
+        except OSError:
+            return 0, 0, str(self.path)
+        return found.st_mtime_ns, found.st_ino, str(self.path)
+
+    def position(self) -> tuple[int, int]:
+        """How far the copy has come: the term of whoever wrote, and the newest event. What was read before it was asked is no newer."""
+        now = self._as_it_is()
+        if self._position[0] != now:
+            with self._turns.lent() as conn:
+                self._position = (now, checks.position(conn))
+        return self._position[1]
+
+    @property
+    def readers(self) -> int:
+        """How many connections are open for reading."""
+        return self._turns.open
+
+    def close(self) -> None:
+        """Wait for running reads, then close every connection."""
+        self.bell.close()
+        self._turns.close()
+
+
+class _Turns:
+    """Connections that are lent until the end of a turn."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.lost = False
+        self._free: list[sqlite3.Connection] = []
+        self._lent: dict[sqlite3.Connection, tuple[int, Path]] = {}
+        self._of: tuple[int, Path] = (0, path)
+        self._changed = threading.Condition()
+        self._closer: threading.Thread | None = None
+        self._closing = False
+
+    @property
+    def open(self) -> int:
+        return len(self._free) + len(self._lent)
+
+    def _turn(self) -> tuple[int, Path]:
+        # By the clock of the machine, so that all processes have the same.
+        return int(time.time() / TURN), self.path
+
+    @contextmanager
+    def lent(self) -> Iterator[sqlite3.Connection]:
+        """A connection, for a short while."""
+        conn = self._lend()
+        try:
+            yield conn
+        finally:
+            self._give_back(conn)
+
+    def _lend(self) -> sqlite3.Connection:
+        with self._changed:
+            until = time.monotonic() + WAITS
+            while len(self._lent) >= MOST and not self._closing:
+                if not self._changed.wait(until - time.monotonic()):
+                    raise Busy("pool.too_many")
+            self._begin_turn()
+            if self._closing:
+                raise closing()
+            if self.lost:
+                self._close_free()
+                raise Busy("copies.not_there")
+            conn = self._free.pop() if self._free else connection.open_reader(self.path)
+            self._lent[conn] = self._of
+            self._let_close()
+            return conn
+
+    def _begin_turn(self) -> None:
+        """Close what is open from the turn before, and leave the file alone for a moment; do not wait for whoever reads on for long."""
+        if self._turn() == self._of:
+            return
+        self._close_free()
+        until = time.monotonic() + PATIENCE
+        while self._lent and not self._closing and (left := until - time.monotonic()) > 0:
+            self._changed.wait(left)
+        if self._turn() != self._of:
+            self._of = self._turn()
+            if not self._lent:
+                left = GAP - time.time() % TURN
+                if left > 0:
+                    self._changed.wait(left)
+
+    def _give_back(self, conn: sqlite3.Connection) -> None:
+        fit = True
+        try:
+            if conn.in_transaction:
+                conn.execute("ROLLBACK")
+        except sqlite3.Error:
+            fit = False
+        with self._changed:
+            of = self._lent.pop(conn)
+            if fit and not self._closing and of == self._of == self._turn():
+                self._free.append(conn)
+            else:
+                conn.close()
+            self._changed.notify_all()
+
+    def _close_free(self) -> None:
+        while self._free:
+            self._free.pop().close()
+
+    def _let_close(self) -> None:
+        """Let the connections of this turn be closed at its end, also where nobody comes again; a thread that ends with them."""
+        if self._closer is None:
+            self._closer = threading.Thread(target=self._close_in_time, name="hawthorn-turns", daemon=True)
+            self._closer.start()
+
+    def _close_in_time(self) -> None:
+        while True:
+            time.sleep(TURN - time.time() % TURN)
+            with self._changed:
+                if self._turn() != self._of:
+                    self._close_free()
+                if self._closing or not (self._lent or self._free):
+                    self._closer = None
+                    return
+
+    def close(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._changed.notify_all()
+            self._close_free()
+            until = time.monotonic() + 10
+            while self._lent and (left := until - time.monotonic()) > 0:
+                for conn in self._lent:
+                    conn.interrupt()
+                self._changed.wait(min(left, 0.1))
+
+
+class _Lent(Own):
+    """Single questions, each with a connection that is lent for it."""
+
+    def __init__(self, turns: _Turns) -> None:
+        self._turns = turns
+
+    def one(self, sql: str, given: Sequence[Any] = ()) -> Any:
+        """The first row that a question gives, or None."""
+        with self._turns.lent() as conn:
+            cursor = conn.execute(sql, given)
+            row = cursor.fetchone()
+            cursor.close()
+            return row
+
+    def close(self) -> None:
+        """Nothing is left open."""

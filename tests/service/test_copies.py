@@ -1,0 +1,450 @@
+"""Copies that read, kept up by the real program: whole states only, never back in time for anybody, and nothing written; and a standby that takes over."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+from typing import Any, TypeVar
+
+import httpx
+import pytest
+
+from hawthorn.client import Client, Refusal
+from hawthorn.core.errors import BadStore, Busy, Fenced, HawthornError, InTheWay, Invalid, OnlyReads
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import previews
+from hawthorn.operations.delivery.previews import LinkWish
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.service import alongside, litestream, taking_over
+from hawthorn.service.alongside import Alongside
+from hawthorn.service.app import create_asgi, open_desk
+from hawthorn.service.copying import LEAST, POSITION, WRITER, position_of
+from hawthorn.service.settings import Settings
+from hawthorn.service.stopping import server_for
+from hawthorn.store import checks, connection, events, outbox, people, terms
+from hawthorn.store.copies import TURN, Copy
+from tests.conftest import eventually
+from tests.service.made import House
+
+T = TypeVar("T")
+NOTE: dict[str, Any] = {
+    "name": "note",
+    "label": "Note",
+    "workflow": "short",
+    "fields": [{"name": "title", "kind": "line", "required": True}, {"name": "body", "kind": "rich"}],
+}
+
+
+class Service:
+    """A service as it is started by command, in a thread."""
+
+    def __init__(self, beside: Alongside, desk: Desk, url: str) -> None:
+        self.beside, self.desk, self.url = beside, desk, url
+
+    def do(self, act: Callable[[Act], T]) -> T:
+        """Let the managing editor do something."""
+        with self.desk.db.read() as conn:
+            row = people.by_handle(conn, "ida")
+            assert row is not None
+            identity = permission.identity_of(conn, row.id)
+        return self.desk.write(identity, act)
+
+    def started(self, title: str) -> str:
+        uuid: str = self.do(lambda a: entries.start(a, "note", "en", {"title": title}))
+        return uuid
+
+    def out(self, *uuids: str) -> None:
+        self.do(lambda a: dispatches.make(a, [MoveRequest(u, "en") for u in uuids]))
+
+    def renamed(self, uuids: list[str], title: str) -> None:
+        """All at once under another title, in one dispatch."""
+
+        def do(act: Act) -> None:
+            for uuid in uuids:
+                entries.save(act, uuid, "en", {"title": title}, entries.base_now(act, uuid, "en"))
+
+        self.do(do)
+        self.out(*uuids)
+
+    @property
+    def position(self) -> tuple[int, int]:
+        with self.desk.db.read() as conn:
+            return checks.position(conn)
+
+
+@contextmanager
+def serving(settings: Settings) -> Iterator[Service]:
+    beside = alongside.begin(settings)
+    desk = open_desk(settings, db=beside.db)
+    app = create_asgi(settings, desk)
+    server = server_for(app.stopping, beside.in_front(app), "127.0.0.1", 0, "error")
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    try:
+        eventually(lambda: server.started)
+        port = server.servers[0].sockets[0].getsockname()[1]
+        yield Service(beside, desk, f"http://127.0.0.1:{port}")
+    finally:
+        server.stop()
+        thread.join(30)
+        beside.db.close()
+        beside.stop()
+
+
+class Fleet:
+    """A service that writes, with a replica, and copies of it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.replica = (folder / "replica").as_uri()
+        house = House(folder)
+        self.path = house.path
+        house.close()
+        self._open = ExitStack()
+        self.writer = self.write(self.path)
+        self.writer.do(lambda a: changing.define_type(a, NOTE))
+
+    def write(self, file: Path) -> Service:
+        settings = Settings(file=file, followers=False, replica=self.replica)
+        return self._open.enter_context(serving(settings))
+
+    def copy(self, name: str, **more: Any) -> Service:
+        given = {"follow": self.replica, "writer": self.writer.url, "followers": False, **more}
+        return self._open.enter_context(serving(Settings(file=self.folder / name, **given)))
+
+    def close(self) -> None:
+        self._open.close()
+
+
+@pytest.fixture
+def fleet(tmp_path: Path) -> Iterator[Fleet]:
+    made = Fleet(tmp_path)
+    yield made
+    made.close()
+
+
+def db_of(service: Service) -> Copy:
+    assert isinstance(service.desk.db, Copy)
+    return service.desk.db
+
+
+def follower_of(service: Service) -> litestream.Following:
+    found: litestream.Following = service.beside.stop.__self__  # type: ignore[attr-defined]
+    return found
+
+
+class Reader(threading.Thread):
+    """Reads from any copy, with what it has seen; notes what was torn or went back."""
+
+    def __init__(self, urls: list[str], count: int, until: float) -> None:
+        super().__init__(daemon=True)
+        self.urls, self.count, self.until = urls, count, until
+        self.seen = (0, 0)
+        self.newest = 0
+        self.reads = self.passed_on = 0
+        self.wrong: list[str] = []
+
+    def run(self) -> None:
+        rng = random.Random(self.name)
+        with httpx.Client(timeout=30) as http:
+            while time.monotonic() < self.until:
+                url = f"{rng.choice(self.urls)}/read/entries?type=note&limit=100"
+                headers = {LEAST: f"{self.seen[0]}.{self.seen[1]}"}
+                answer = http.get(url, headers=headers)
+                if answer.status_code == 307:
+                    self.passed_on += 1
+                    answer = http.get(answer.headers["location"], headers=headers)
+                if answer.status_code != 200:
+                    self.wrong.append(f"{answer.status_code} {answer.text[:300]}")
+                    continue
+                self._look(answer)
+
+    def _look(self, answer: httpx.Response) -> None:
+        self.reads += 1
+        titles = {one["title"] for one in answer.json()["items"]}
+        if len(titles) != 1 or len(answer.json()["items"]) != self.count:
+            self.wrong.append(f"torn: {sorted(titles)}, {len(answer.json()['items'])} items")
+            return
+        number = int(titles.pop())
+        if number < self.newest:
+            self.wrong.append(f"back from {self.newest} to {number}")
+        self.newest = max(self.newest, number)
+        self.seen = max(self.seen, position_of(answer.headers[POSITION]))
+
+
+def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -> None:
+    """Three copies, a writer at work, programs killed and held up: what is read is one dispatch throughout, and no older than what was read before."""
+    uuids = [fleet.writer.started("0") for _ in range(40)]
+    fleet.writer.out(*uuids)
+    some = [fleet.copy(f"copy{n}.sqlite") for n in range(3)]
+    urls = [one.url for one in some]
+    for url in urls:
+        eventually(
+            lambda u=url: len(httpx.get(f"{u}/read/entries?type=note&limit=100").json()["items"]) == 40
+        )
+    until = time.monotonic() + 12
+    readers = [Reader(urls, 40, until) for _ in range(4)]
+    for one in readers:
+        one.start()
+    rng = random.Random(7)
+    number = 0
+    while time.monotonic() < until - 1:
+        number += 1
+        fleet.writer.renamed(uuids, str(number))
+        unlucky = follower_of(rng.choice(some))._child
+        assert unlucky is not None
+        if number % 3 == 0:
+            os.kill(unlucky.pid, signal.SIGKILL)
+        elif number % 3 == 1:
+            os.kill(unlucky.pid, signal.SIGSTOP)
+            time.sleep(rng.random() / 3)
+            os.kill(unlucky.pid, signal.SIGCONT)
+    for one in readers:
+        one.join(60)
+    assert [wrong for one in readers for wrong in one.wrong] == []
+    assert number > 3
+    assert min(one.reads for one in readers) > 20
+    # In the end all of them come to the same, and nobody keeps the file open.
+    for one in some:
+        eventually(
+            lambda u=one.url: (
+                httpx.get(f"{u}/read/entries?type=note").json()["items"][0]["title"] == str(number)
+            )
+        )
+        eventually(lambda c=one: db_of(c).readers == 0)
+        eventually(lambda: not [t for t in threading.enumerate() if t.name == "hawthorn-turns"])
+
+
+def test_a_copy_answers_those_who_read_and_passes_on_the_rest(fleet: Fleet) -> None:
+    uuid = fleet.writer.started("One")
+    fleet.writer.out(uuid)
+    link = fleet.writer.do(
+        lambda a: previews.give(a, LinkWish(scope="entry", entry=uuid, locale="en", name="x"))
+    )
+    copy, alone = fleet.copy("a.sqlite"), fleet.copy("b.sqlite", writer="")
+    with httpx.Client(base_url=copy.url) as http, Client(fleet.writer.url) as client:
+        answer = eventually(
+            lambda: (a := http.get(f"/read/entries/{uuid}?locale=en")).status_code == 200 and a
+        )
+        assert isinstance(answer, httpx.Response)
+        assert answer.json()["title"] == "One"
+        assert position_of(answer.headers[POSITION]) == fleet.writer.position
+        assert http.get(f"/read/entries/{uuid}", headers={"Accept-Encoding": "gzip"}).json()["title"] == "One"
+        had = http.get(f"/read/entries/{uuid}?locale=en", headers={"If-None-Match": answer.headers["etag"]})
+        assert had.status_code == 304
+        asked = http.post("/read/questions", json={"questions": {"n": {"types": ["note"]}}})
+        assert [one["title"] for one in asked.json()["answers"]["n"]["items"]] == ["One"]
+        for path in ("/read/outline", "/read/counts?by=month", "/api/health", "/read/entries?type=note"):
+            assert http.get(path).status_code == 200, path
+        del link
+        for method, path in (
+            ("POST", "/api/session"),
+            ("PUT", f"/api/entries/{uuid}/limit"),
+            ("GET", "/api/entries?words=a%20b"),
+            ("GET", "/"),
+            ("GET", "/read/changes?preview=x"),
+            ("POST", f"/read/entries/{uuid}/unlock"),
+        ):
+            passed = http.request(method, path)
+            assert (passed.status_code, passed.headers["location"]) == (307, f"{fleet.writer.url}{path}")
+            assert passed.headers[WRITER] == fleet.writer.url
+            refused = httpx.request(method, f"{alone.url}{path}")
+            assert refused.status_code == 421, path
+            assert refused.json()["type"].endswith("only-reads")
+        with pytest.raises(OnlyReads):
+            db_of(copy).write(lambda conn: None)
+        # What somebody has just done they see, wherever they read next.
+        client.log_in("ida", "long enough")
+        before = copy.position
+        made = client.start("note", "en", {"title": "Two"})
+        fleet.writer.out(made.id)
+        least = ".".join(map(str, fleet.writer.position))
+        seen = http.get(f"/read/entries/{made.id}", headers={LEAST: least})
+        assert (seen.status_code, seen.json()["title"]) == (200, "Two")
+        assert position_of(seen.headers[POSITION]) >= fleet.writer.position > before
+        for wrong in ("x", "1", "-1.2", "1.2.3", "9" * 40):
+            assert http.get(f"/read/entries/{uuid}", headers={LEAST: wrong}).status_code == 422
+        ahead = http.get(f"/read/entries/{uuid}", headers={LEAST: "1.999999999"})
+        assert ahead.status_code == 307
+        late = httpx.get(f"{alone.url}/read/entries/{uuid}", headers={LEAST: "1.999999999"})
+        assert (late.status_code, late.headers["retry-after"]) == (503, "2")
+    # Whoever writes says how far it has come to whoever asks, and after each change.
+    told = httpx.get(f"{fleet.writer.url}/read/entries/{uuid}", headers={LEAST: least})
+    assert position_of(told.headers[POSITION]) == fleet.writer.position
+    assert POSITION not in httpx.get(f"{fleet.writer.url}/read/entries/{uuid}?locale=en").headers
+
+
+def test_a_copy_that_may_be_half_of_something_is_not_read(fleet: Fleet, tmp_path: Path) -> None:
+    uuid = fleet.writer.started("One")
+    fleet.writer.out(uuid)
+    copy = fleet.copy("a.sqlite")
+    eventually(lambda: httpx.get(f"{copy.url}/read/entries/{uuid}").status_code == 200)
+    db_of(copy).lost()
+    answer = httpx.get(f"{copy.url}/read/entries/{uuid}?locale=en")
+    assert (answer.status_code, answer.headers["retry-after"]) in ((503, "2"),)
+    with pytest.raises(Busy), db_of(copy).read():
+        pass
+    db_of(copy).moved(db_of(copy).path)
+    assert httpx.get(f"{copy.url}/read/entries/{uuid}?locale=en").status_code == 200
+    # Its program writes how far it has come after what it has applied.
+    file, said = tmp_path / "x.sqlite", tmp_path / "x.sqlite-txid"
+    assert not litestream._is_whole(file)
+    for path in (file, said):
+        path.touch()
+    assert not litestream._is_whole(file), "a moment ago, and who knows in which order"
+    ago = time.time_ns() - 10**9
+    for at, whole in ((ago, True), (ago + 1, False)):
+        os.utime(said, ns=(ago, ago))
+        os.utime(file, ns=(at, at))
+        assert litestream._is_whole(file) == whole
+    for settings in (
+        Settings(file=tmp_path / "n.sqlite", follow=(tmp_path / "nowhere").as_uri()),
+        Settings(file=tmp_path / "n.sqlite", follow="file:///"),
+    ):
+        with pytest.raises(BadStore) as error:
+            alongside.begin(settings)
+        assert error.value.message.code == "copies.no_replica"
+
+
+def test_a_standby_takes_over_and_the_old_one_writes_no_more(fleet: Fleet, tmp_path: Path) -> None:
+    copy = fleet.copy("a.sqlite")
+    acknowledged: dict[str, float] = {}
+    stopping = threading.Event()
+
+    def writing() -> None:
+        while not stopping.is_set():
+            try:
+                uuid = fleet.writer.started("Written")
+            except HawthornError:
+                return
+            acknowledged[uuid] = time.monotonic()
+            time.sleep(0.01)
+
+    at_work = threading.Thread(target=writing, daemon=True)
+    at_work.start()
+    time.sleep(1.5)
+    with fleet.writer.desk.db.read() as conn:
+        assert outbox.parked(conn) == []
+    fleet.writer.desk.db.write(lambda c: outbox.put(c, "mail", "m1", 1, "a@x.example", "{}", 0))
+    rehearsed = taking_over.rehearse(fleet.replica)
+    assert (rehearsed.term, terms.latest(tmp_path / "replica")) == (2, 1)
+    with pytest.raises(InTheWay):
+        taking_over.take_over(fleet.replica, fleet.path)
+    file = tmp_path / "new.sqlite"
+    begun = time.monotonic()
+    found = taking_over.take_over(fleet.replica, file)
+    took = time.monotonic() - begun
+    at_work.join(10)
+    assert not at_work.is_alive(), "the old one was refused while it ran"
+    with pytest.raises(Fenced):
+        fleet.writer.started("Too late")
+    with Client(fleet.writer.url) as client, pytest.raises(Refusal) as refused:
+        client.log_in("ida", "long enough")
+    assert (refused.value.problem.status, refused.value.slug) == (503, "fenced")
+    assert (found.term, found.parked) == (2, 1)
+    assert took < 20
+    # Nothing is lost but what was acknowledged in the last second before.
+    new = fleet.write(file)
+    conn = connection.open_still(file)
+    have = {row[0] for row in conn.execute("SELECT uuid FROM entry")}
+    last = max(acknowledged.values())
+    lost = [at for uuid, at in acknowledged.items() if uuid not in have]
+    assert all(last - at < 1 for at in lost), sorted(last - at for at in lost)
+    assert len(acknowledged) > 20
+    assert list(events.verify(conn)) == []
+    conn.close()
+    # The old one, coming back, refuses; the new one writes, and copies follow it by themselves.
+    with pytest.raises(Fenced) as error:
+        alongside.begin(Settings(file=fleet.path, replica=fleet.replica))
+    assert error.value.facts["term"] == 2
+    made = new.started("By the new one")
+    new.out(made)
+    assert new.position[0] == 2
+    eventually(lambda: httpx.get(f"{copy.url}/read/entries/{made}").status_code == 200, 30)
+    assert db_of(copy).position() == new.position
+    # What waited was kept back, and is let go by whoever looked.
+    with new.desk.db.read() as conn:
+        assert [row.stable_id for row in outbox.parked(conn)] == ["m1"]
+    assert new.desk.db.write(lambda c: outbox.end_parked(c, send=True, now=5)) == 1
+    with new.desk.db.read() as conn:
+        assert [r[0] for r in conn.execute("SELECT state FROM outbox WHERE stable_id = 'm1'")] == ["waiting"]
+
+
+def test_of_two_who_take_over_at_once_one_does(fleet: Fleet, tmp_path: Path) -> None:
+    fleet.writer.started("One")
+    time.sleep(0.6)
+    done: list[object] = []
+
+    def take(name: str) -> None:
+        try:
+            done.append(taking_over.take_over(fleet.replica, tmp_path / name).term)
+        except Fenced as error:
+            done.append(error.message.code)
+
+    both = [threading.Thread(target=take, args=(name,)) for name in ("x.sqlite", "y.sqlite")]
+    for one in both:
+        one.start()
+    for one in both:
+        one.join(60)
+    assert sorted(map(str, done)) in (["2", "3"], ["2", "copies.taken_meanwhile"])
+
+
+def test_who_writes_while_the_folder_cannot_be_reached_is_refused(fleet: Fleet, tmp_path: Path) -> None:
+    folder = tmp_path / "replica"
+    fleet.writer.started("One")
+    folder.rename(tmp_path / "elsewhere")
+    with pytest.raises(Fenced) as error:
+        fleet.writer.started("Two")
+    assert error.value.message.code == "copies.cannot_know"
+    (tmp_path / "elsewhere").rename(folder)
+    assert fleet.writer.started("Three")
+    for url in ("s3://bucket/x", "file://host/x", "https://x.example"):
+        with pytest.raises(Invalid):
+            taking_over.rehearse(url)
+    with pytest.raises(BadStore):
+        taking_over.rehearse((tmp_path / "nothing").as_uri())
+
+
+def test_all_processes_close_at_the_same_instants(tmp_path: Path) -> None:
+    """Whoever keeps a copy up is let in, however many read: in each turn there is a moment in which nothing is open."""
+    house = House(tmp_path)
+    house.page("One")
+    house.close()
+    some = [Copy(house.path) for _ in range(3)]
+    until = time.monotonic() + 6 * TURN
+    opened: list[float] = []
+
+    def read(copy: Copy) -> None:
+        while time.monotonic() < until:
+            with copy.read() as conn:
+                conn.execute("SELECT count(*) FROM entry").fetchone()
+
+    threads = [threading.Thread(target=read, args=(copy,)) for copy in some for _ in range(2)]
+    for one in threads:
+        one.start()
+    # An exclusive lock is what the program asks for.
+    other = connection.open_writer(house.path)
+    other.execute("PRAGMA locking_mode = EXCLUSIVE")
+    while time.monotonic() < until - TURN:
+        begun = time.monotonic()
+        other.execute("PRAGMA journal_mode = DELETE")
+        opened.append(time.monotonic() - begun)
+        other.execute("PRAGMA journal_mode = WAL")
+        time.sleep(0.05)
+    for one in threads:
+        one.join()
+    other.close()
+    for copy in some:
+        copy.close()
+        with pytest.raises(Busy), copy.read():
+            pass
+    assert opened
