@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import random
 import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -23,11 +25,11 @@ from hawthorn.operations.delivery import previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.operations.runtime.act import Act, Desk, SystemClock
 from hawthorn.service import alongside, litestream, taking_over
 from hawthorn.service.alongside import Alongside
 from hawthorn.service.app import create_asgi, open_desk
-from hawthorn.service.copying import LEAST, POSITION, WRITER, position_of
+from hawthorn.service.copying import BEHIND, LEAST, POSITION, WRITER, position_of
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import server_for
 from hawthorn.store import checks, connection, events, outbox, people, terms
@@ -106,7 +108,7 @@ class Fleet:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.replica = (folder / "replica").as_uri()
-        house = House(folder)
+        house = House(folder, SystemClock())  # type: ignore[arg-type]
         self.path = house.path
         house.close()
         self._open = ExitStack()
@@ -214,23 +216,21 @@ def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -
     assert number > 3
     assert min(one.reads for one in readers) > 20
     # In the end all of them come to the same, and nobody keeps the file open.
-    for one in some:
-        eventually(
-            lambda u=one.url: (
-                httpx.get(f"{u}/read/entries?type=note").json()["items"][0]["title"] == str(number)
-            )
-        )
-        eventually(lambda c=one: db_of(c).readers == 0)
-        eventually(lambda: not [t for t in threading.enumerate() if t.name == "hawthorn-turns"])
+    for copy in some:
+        newest = f"{copy.url}/read/entries?type=note"
+        eventually(lambda u=newest: httpx.get(u).json()["items"][0]["title"] == str(number))
+        eventually(lambda c=copy: db_of(c).readers == 0)
+    eventually(lambda: not [t for t in threading.enumerate() if t.name == "hawthorn-turns"])
 
 
 def test_a_copy_answers_those_who_read_and_passes_on_the_rest(fleet: Fleet) -> None:
     uuid = fleet.writer.started("One")
     fleet.writer.out(uuid)
-    link = fleet.writer.do(
-        lambda a: previews.give(a, LinkWish(scope="entry", entry=uuid, locale="en", name="x"))
-    )
-    copy, alone = fleet.copy("a.sqlite"), fleet.copy("b.sqlite", writer="")
+    draft = fleet.writer.started("A draft")
+    link = fleet.writer.do(lambda a: previews.give_link(a, LinkWish(scope="entry", entry=draft)))
+    word = fleet.writer.do(lambda a: previews.token(a, link))
+    key = fleet.path.with_name(f"{fleet.path.name}.key")
+    copy, alone = fleet.copy("a.sqlite", key_file=key), fleet.copy("b.sqlite", writer="")
     with httpx.Client(base_url=copy.url) as http, Client(fleet.writer.url) as client:
         answer = eventually(
             lambda: (a := http.get(f"/read/entries/{uuid}?locale=en")).status_code == 200 and a
@@ -245,7 +245,11 @@ def test_a_copy_answers_those_who_read_and_passes_on_the_rest(fleet: Fleet) -> N
         assert [one["title"] for one in asked.json()["answers"]["n"]["items"]] == ["One"]
         for path in ("/read/outline", "/read/counts?by=month", "/api/health", "/read/entries?type=note"):
             assert http.get(path).status_code == 200, path
-        del link
+        assert http.get(f"/read/entries/{draft}").status_code == 404
+        assert http.get(f"/read/entries/{draft}", params={"preview": word}).json()["title"] == "A draft"
+        health = http.get("/api/health").json()
+        assert (health["ok"], health["writer"], health["behind"]) == (True, fleet.writer.url, 0.0)
+        assert float(http.get("/read/outline").headers[BEHIND]) == 0
         for method, path in (
             ("POST", "/api/session"),
             ("PUT", f"/api/entries/{uuid}/limit"),
@@ -265,7 +269,7 @@ def test_a_copy_answers_those_who_read_and_passes_on_the_rest(fleet: Fleet) -> N
         # What somebody has just done they see, wherever they read next.
         client.log_in("ida", "long enough")
         before = copy.position
-        made = client.start("note", "en", {"title": "Two"})
+        made = client.start("note", {"title": "Two"}, locale="en")
         fleet.writer.out(made.id)
         least = ".".join(map(str, fleet.writer.position))
         seen = http.get(f"/read/entries/{made.id}", headers={LEAST: least})
@@ -289,8 +293,12 @@ def test_a_copy_that_may_be_half_of_something_is_not_read(fleet: Fleet, tmp_path
     copy = fleet.copy("a.sqlite")
     eventually(lambda: httpx.get(f"{copy.url}/read/entries/{uuid}").status_code == 200)
     db_of(copy).lost()
+    for path in (f"/read/entries/{uuid}?locale=en", "/read/entries?type=note"):
+        answer = httpx.get(f"{copy.url}{path}")
+        assert (answer.status_code, answer.headers["location"]) == (307, f"{fleet.writer.url}{path}")
+    db_of(copy).writer = ""
     answer = httpx.get(f"{copy.url}/read/entries/{uuid}?locale=en")
-    assert (answer.status_code, answer.headers["retry-after"]) in ((503, "2"),)
+    assert (answer.status_code, answer.headers["retry-after"]) == (503, "2")
     with pytest.raises(Busy), db_of(copy).read():
         pass
     db_of(copy).moved(db_of(copy).path)
@@ -414,14 +422,28 @@ def test_who_writes_while_the_folder_cannot_be_reached_is_refused(fleet: Fleet, 
         taking_over.rehearse((tmp_path / "nothing").as_uri())
 
 
+_LOCKING = """
+import fcntl, random, sys, time
+until = time.monotonic() + float(sys.argv[2])
+with open(sys.argv[1], "r+b") as file:
+    while time.monotonic() < until:
+        begun = time.monotonic()
+        # The bytes by which a file of SQLite is locked for writing (sqlite3 source, os.h: SHARED_FIRST, SHARED_SIZE).
+        fcntl.lockf(file, fcntl.LOCK_EX, 510, 0x40000002)
+        print(time.monotonic() - begun)
+        time.sleep(0.003)
+        fcntl.lockf(file, fcntl.LOCK_UN, 510, 0x40000002)
+        time.sleep(random.random() / 5)
+"""
+
+
 def test_all_processes_close_at_the_same_instants(tmp_path: Path) -> None:
     """Whoever keeps a copy up is let in, however many read: in each turn there is a moment in which nothing is open."""
     house = House(tmp_path)
     house.page("One")
     house.close()
     some = [Copy(house.path) for _ in range(3)]
-    until = time.monotonic() + 6 * TURN
-    opened: list[float] = []
+    until = time.monotonic() + 20 * TURN
 
     def read(copy: Copy) -> None:
         while time.monotonic() < until:
@@ -431,20 +453,19 @@ def test_all_processes_close_at_the_same_instants(tmp_path: Path) -> None:
     threads = [threading.Thread(target=read, args=(copy,)) for copy in some for _ in range(2)]
     for one in threads:
         one.start()
-    # An exclusive lock is what the program asks for.
-    other = connection.open_writer(house.path)
-    other.execute("PRAGMA locking_mode = EXCLUSIVE")
-    while time.monotonic() < until - TURN:
-        begun = time.monotonic()
-        other.execute("PRAGMA journal_mode = DELETE")
-        opened.append(time.monotonic() - begun)
-        other.execute("PRAGMA journal_mode = WAL")
-        time.sleep(0.05)
+    # As the program does, from a process of its own, at any time.
+    asked = subprocess.run(
+        [sys.executable, "-c", _LOCKING, str(house.path), str(12 * TURN)],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    waited = [float(line) for line in asked.stdout.split()]
     for one in threads:
         one.join()
-    other.close()
+    assert len(waited) >= 4
+    assert max(waited) < 4 * TURN, waited
     for copy in some:
         copy.close()
         with pytest.raises(Busy), copy.read():
             pass
-    assert opened

@@ -113,6 +113,8 @@ class Copying:
         try:
             if not self._is_for_copies(scope):
                 raise OnlyReads("copies.only_reads", writer=self._copy.writer)
+            if self._copy.is_lost:
+                raise Busy("copies.not_there")
             least = Headers(scope=scope).get(LEAST)
             if least is not None:
                 await self._wait(position_of(least))
@@ -150,7 +152,6 @@ class Copying:
             answer.headers["Location"] = f"{self._copy.writer.rstrip('/')}{path}{'?' if query else ''}{query}"
             answer.headers[WRITER] = self._copy.writer
             answer.headers["Cache-Control"] = "no-store"
-        answer.headers[POSITION] = told(self._copy.position())
         await answer(scope, receive, send)
 
 

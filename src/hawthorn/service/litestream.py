@@ -20,6 +20,8 @@ log = structlog.get_logger(__name__)
 INTERVAL = "200ms"
 """How often it looks for what is new, at both ends."""
 _LONGEST_PAUSE = 10.0
+_FIRST = 15.0
+"""Seconds for which a copy that starts waits for a replica that has only just been begun."""
 _LOOKS = 2.0
 """Seconds after which a copy is looked at, and whether another term has begun."""
 
@@ -81,13 +83,20 @@ class Following:
         self.folder.mkdir(parents=True, exist_ok=True)
         for old in self.folder.glob("copy-*"):
             old.unlink()
-        path = self._make()
+        until = time.monotonic() + _FIRST
+        while (path := self._make()) is None and time.monotonic() < until and self._may_come():
+            # Whoever writes has only just begun.
+            time.sleep(0.2)
         if path is None:
             self.stop()
             raise BadStore("copies.no_replica", url=self.url)
         self._path = path
         self._thread.start()
         return path
+
+    def _may_come(self) -> bool:
+        folder = terms.folder_of(self.url)
+        return folder is None or terms.latest(folder) > 0
 
     def stop(self) -> None:
         """End."""

@@ -55,6 +55,11 @@ class Copy(Database):
         self._turns.path = path
         self._turns.lost = False
 
+    @property
+    def is_lost(self) -> bool:
+        """Whether it may not be read just now."""
+        return self._turns.lost
+
     def lost(self) -> None:
         """Read no more until it has moved: what lies there may be half of something."""
         self._turns.lost = True
