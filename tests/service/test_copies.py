@@ -306,8 +306,8 @@ def test_a_copy_that_may_be_half_of_something_is_not_read(fleet: Fleet, tmp_path
     # Its program writes how far it has come after what it has applied.
     file, said = tmp_path / "x.sqlite", tmp_path / "x.sqlite-txid"
     assert not litestream._is_whole(file)
-    for path in (file, said):
-        path.touch()
+    for one in (file, said):
+        one.touch()
     assert not litestream._is_whole(file), "a moment ago, and who knows in which order"
     ago = time.time_ns() - 10**9
     for at, whole in ((ago, True), (ago + 1, False)):
@@ -348,6 +348,12 @@ def test_a_standby_takes_over_and_the_old_one_writes_no_more(fleet: Fleet, tmp_p
     with pytest.raises(InTheWay):
         taking_over.take_over(fleet.replica, fleet.path)
     file = tmp_path / "new.sqlite"
+    # What has still to be sent as the other takes over comes along.
+    replicating = fleet.writer.beside.stop.__self__._child._running  # type: ignore[attr-defined]
+    replicating.send_signal(signal.SIGSTOP)
+    time.sleep(1.5)
+    late = threading.Timer(0.9, replicating.send_signal, [signal.SIGCONT])
+    late.start()
     begun = time.monotonic()
     found = taking_over.take_over(fleet.replica, file)
     took = time.monotonic() - begun
@@ -366,10 +372,14 @@ def test_a_standby_takes_over_and_the_old_one_writes_no_more(fleet: Fleet, tmp_p
     have = {row[0] for row in conn.execute("SELECT uuid FROM entry")}
     last = max(acknowledged.values())
     lost = [at for uuid, at in acknowledged.items() if uuid not in have]
+    late.join()
     assert all(last - at < 1 for at in lost), sorted(last - at for at in lost)
     assert len(acknowledged) > 20
     assert list(events.verify(conn)) == []
     conn.close()
+    # All of it is for its owner alone, as the record file is.
+    for holds in (tmp_path / "replica", db_of(copy).path.parent, db_of(copy).path, file):
+        assert holds.stat().st_mode & 0o077 == 0, holds
     # The old one, coming back, refuses; the new one writes, and copies follow it by themselves.
     with pytest.raises(Fenced) as error:
         alongside.begin(Settings(file=fleet.path, replica=fleet.replica))
@@ -469,3 +479,31 @@ def test_all_processes_close_at_the_same_instants(tmp_path: Path) -> None:
         copy.close()
         with pytest.raises(Busy), copy.read():
             pass
+
+
+def test_what_a_killed_process_has_left_at_work_is_ended_first(fleet: Fleet, tmp_path: Path) -> None:
+    """Two programs on one file would undo each other's work."""
+    uuid = fleet.writer.started("One")
+    fleet.writer.out(uuid)
+    settings = f"file={str(tmp_path / 'c.sqlite')!r}, follow={fleet.replica!r}"
+    code = f"from hawthorn.service import alongside, settings; import time; alongside.begin(settings.Settings({settings})); print('begun', flush=True); time.sleep(60)"
+    note = tmp_path / "c.sqlite.copies" / "following.pid"
+    left: list[int] = []
+    for _ in range(2):
+        with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as process:
+            assert process.stdout is not None
+            assert process.stdout.readline() == b"begun\n"
+            left.append(int(note.read_text()))
+            process.kill()
+    copy = fleet.copy("c.sqlite")
+
+    def runs(number: int) -> bool:
+        at = Path(f"/proc/{number}/cmdline")
+        # What has ended and was not waited for by anybody has none.
+        return at.exists() and bool(at.read_bytes())
+
+    assert not any(map(runs, left))
+    eventually(lambda: httpx.get(f"{copy.url}/read/entries/{uuid}").status_code == 200)
+    again = fleet.writer.started("Two")
+    fleet.writer.out(again)
+    eventually(lambda: httpx.get(f"{copy.url}/read/entries/{again}").status_code == 200)

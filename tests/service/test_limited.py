@@ -277,6 +277,8 @@ def test_a_locked_entry_is_listed_and_opens_with_its_phrase(house: House) -> Non
         assert "no-store" in answer.headers["cache-control"]
         assert "Hawthorn-Unlocked" in answer.headers["vary"]
         assert httpx.get(f"{url}/read/files/{photo['sha256']}", headers=headers).status_code == 200
+        for _ in range(2):
+            assert httpx.get(f"{url}/read/entries?where.words=inside").json()["items"] == []
         listing = httpx.get(f"{url}/read/entries?where.words=inside", headers=headers)
         assert [one["id"] for one in listing.json()["items"]] == [locked]
         assert client.read_entries(where={"words": "inside"}).items == []

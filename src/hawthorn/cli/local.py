@@ -61,7 +61,11 @@ def serve(
     settings = settings_of(
         file=file, host=host, port=port, followers=followers, replica=replica, follow=follow, writer=writer
     )
-    tell("cli.local.serving", host=settings.host, port=settings.port, file=settings.file)
+    at = {"host": settings.host, "port": settings.port}
+    if settings.follow:
+        tell("cli.local.copying", follow=settings.follow, **at)
+    else:
+        tell("cli.local.serving", file=settings.file, **at)
     run(settings)
 
 

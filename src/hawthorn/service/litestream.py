@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import signal
 import subprocess
@@ -9,6 +10,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from pathlib import Path
 
 import structlog
@@ -18,12 +20,46 @@ from hawthorn.store import terms
 
 log = structlog.get_logger(__name__)
 INTERVAL = "200ms"
-"""How often it looks for what is new, at both ends."""
+"""How often what is new is sent, and looked for by copies."""
+_LOOKS_FOR_CHANGES = "400ms"
+"""How often it looks for changes of the record file; each look takes it some milliseconds."""
 _LONGEST_PAUSE = 10.0
 _FIRST = 15.0
 """Seconds for which a copy that starts waits for a replica that has only just been begun."""
 _LOOKS = 2.0
 """Seconds after which a copy is looked at, and whether another term has begun."""
+
+
+_OURS = 0o077
+"""What it writes is for nobody else to read: it holds what the record file holds."""
+
+
+def _begun(given: Sequence[str], note: Path) -> subprocess.Popen[bytes]:
+    """Begin it, and note its number: when this process is killed it goes on alone, and has to be ended by the next."""
+    _end_left_over(note, given)
+    made = subprocess.Popen(given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, umask=_OURS)
+    note.write_text(str(made.pid))
+    return made
+
+
+def _end_left_over(note: Path, given: Sequence[str]) -> None:
+    """End what a process that was killed has left at work on the same file, and wait for that."""
+    with suppress(OSError, ValueError):
+        number = int(note.read_text())
+        said = Path(f"/proc/{number}/cmdline").read_bytes().split(b"\0")
+        if given[0].encode() not in said or given[1].encode() not in said:
+            return
+        # Asked first, so that it sends what it has; then made to.
+        for wish, patience in ((signal.SIGINT, 5.0), (signal.SIGKILL, 5.0)):
+            os.kill(number, wish)
+            until = time.monotonic() + patience
+            while time.monotonic() < until:
+                if (
+                    not Path(f"/proc/{number}").exists()
+                    or b"litestream" not in Path(f"/proc/{number}/cmdline").read_bytes()
+                ):
+                    return
+                time.sleep(0.02)
 
 
 def program() -> str:
@@ -43,11 +79,12 @@ class Replicating:
         config = file.with_name(f"{file.name}.litestream.yml")
         config.write_text(
             "dbs:\n"
-            f"  - path: {str(file.resolve())!r}\n    monitor-interval: {INTERVAL}\n"
+            f"  - path: {str(file.resolve())!r}\n    monitor-interval: {_LOOKS_FOR_CHANGES}\n"
             f"    replica:\n      url: {url!r}\n      sync-interval: {INTERVAL}\n"
         )
         config.chmod(0o600)
-        self._child = _Child([self.program, "replicate", "-config", str(config)], "replicating")
+        given = [self.program, "replicate", "-config", str(config)]
+        self._child = _Child(given, config.with_suffix(".pid"), "replicating")
 
     def start(self) -> None:
         """Begin."""
@@ -80,7 +117,8 @@ class Following:
 
     def start(self) -> Path:
         """Make the copy, and return where it lies; raises `BadStore` where there is no replica."""
-        self.folder.mkdir(parents=True, exist_ok=True)
+        self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        _end_left_over(self.folder / "following.pid", [self.program, "restore"])
         for old in self.folder.glob("copy-*"):
             old.unlink()
         until = time.monotonic() + _FIRST
@@ -118,7 +156,7 @@ class Following:
         path = self.folder / f"copy-{self._number:06d}.sqlite"
         source, self._term = self._source()
         given = [self.program, "restore", "-f", "-follow-interval", INTERVAL, "-o", str(path), source]
-        self._child = subprocess.Popen(given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        self._child = _begun(given, self.folder / "following.pid")
         done = path.with_name(f"{path.name}-txid")
         while not done.exists():
             if self._stopping.is_set() or self._child.poll() is not None:
@@ -177,8 +215,9 @@ def _is_whole(path: Path) -> bool:
 class _Child:
     """A program that runs beside this one, and is begun again after a pause that grows."""
 
-    def __init__(self, given: Sequence[str], name: str) -> None:
+    def __init__(self, given: Sequence[str], note: Path, name: str) -> None:
         self._given = given
+        self._note = note
         self._running: subprocess.Popen[bytes] | None = None
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name=f"hawthorn-{name}", daemon=True)
@@ -218,7 +257,7 @@ class _Child:
 def restore(url: str, file: Path) -> None:
     """Put the newest state of a replica into a new file; raises `BadStore` where there is none."""
     given = [program(), "restore", "-integrity-check", "quick", "-o", str(file), url]
-    done = subprocess.run(given, capture_output=True, text=True, check=False)
+    done = subprocess.run(given, capture_output=True, text=True, check=False, umask=_OURS)
     if done.returncode != 0 or not file.exists():
         raise BadStore("copies.no_replica", url=url, said=done.stderr.strip()[-300:])
 

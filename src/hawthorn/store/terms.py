@@ -52,7 +52,7 @@ def part(folder: Path, term: int) -> Path:
 
 def begin(folder: Path, term: int) -> None:
     """Begin a term, if nobody else has; raises `Fenced`."""
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     said = json.dumps(
         {"term": term, "host": socket.gethostname(), "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime())}
     )
