@@ -16,6 +16,7 @@ from benchmarks import console as console_figures
 from benchmarks import (
     finding,
     going,
+    growing,
     hostile,
     listing,
     merging,
@@ -34,6 +35,10 @@ GROUPS = {
     "reads": serving.figure_reads,
     "lists": serving.figure_lists,
     "reading lists": listing.figure_reading_lists,
+    "copies": growing.figure_copies,
+    "dependents": growing.figure_dependents,
+    "a million": growing.figure_million,
+    "cached": growing.figure_cached,
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
     "undo": going.figure_undo,

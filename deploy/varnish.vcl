@@ -38,7 +38,7 @@ sub vcl_recv {
     if (req.method != "GET" && req.method != "HEAD") {
         return (pass);
     }
-    if (req.url !~ "^/(read|feeds)/" || req.url ~ "^/read/changes" || req.http.Authorization || req.url ~ "[?&]preview=") {
+    if (req.url !~ "^/(read|feeds)/" || req.url ~ "^/read/changes" || req.http.Authorization || req.http.Hawthorn-Unlocked || req.url ~ "[?&]preview=") {
         return (pass);
     }
     unset req.http.Cookie;

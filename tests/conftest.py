@@ -128,7 +128,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     end the run, so that no worker waits for another's long one."""
 
     def late(item: pytest.Item) -> tuple[bool, bool]:
-        return item.get_closest_marker("browser") is not None, item.path.name == "test_accessible.py"
+        return item.path.parent.name == "console", item.path.name == "test_accessible.py"
 
     items.sort(key=late)
 

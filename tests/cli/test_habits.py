@@ -101,6 +101,9 @@ ALONE = {
     ("password",),
     ("second-factor",),
     ("calendar", "add"),
+    ("outbox", "list"),
+    ("outbox", "send"),
+    ("outbox", "drop"),
     ("commissions", "open"),
 }
 """What runs for long, asks, is about this machine, makes something, or ends what others use."""

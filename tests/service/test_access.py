@@ -262,6 +262,7 @@ TABLE = {
     "read_redirects": "y y y y y y y y y y y",
     "read_types": "y y y y y y y y y y y",
     "read_openapi": "y y y y y y y y y y y",
+    "read_changed": "y y y y y y y y y y y",
     "read_counts": "y y y y y y y y y y y",
     "read_questions": "y y y y y y y y y y y",
     "read_entry": "y y y y y y y y y y y",

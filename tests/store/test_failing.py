@@ -64,7 +64,8 @@ def test_a_full_disk_is_named_until_there_is_room_again_and_reading_goes_on(
     assert "is full" in health.json()["trouble"][0]
     writer.execute("PRAGMA max_page_count = 1000000")
     assert start(http)[0] == 201
-    assert http.get("/api/health").json() == {"ok": True, "version": health.json()["version"], "trouble": []}
+    again = http.get("/api/health").json()
+    assert (again["ok"], again["trouble"]) == (True, [])
 
 
 def test_a_full_disk_holds_no_dispatch(house: House, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Check, Json, out, print_json, tell
+from hawthorn.cli.context import Check, Json, out, print_json, stop, tell
 from hawthorn.cli.local import File, settings_of
 from hawthorn.core.timeline import iso
 
@@ -51,10 +51,15 @@ def listed(file: File = None, as_json: Json = False) -> None:
 
     Example: hawthorn outbox list --file records.sqlite
     """
-    from hawthorn.store import connection, outbox
+    from hawthorn.store import connection, migrate, outbox
 
-    conn = connection.open_still(settings_of(file=file).file)
+    found = settings_of(file=file)
+    if not found.file.exists():
+        stop("cli.local.there_is_no_file", ends="not-found", file=found.file)
+    conn = connection.open_still(found.file)
     try:
+        if migrate.pending(conn):
+            stop("cli.taking_over.older", file=found.file)
         rows = outbox.parked(conn)
     finally:
         conn.close()

@@ -18,6 +18,10 @@ def _in_form(texts: wire.delivery.TextForm) -> dict[str, str]:
     return {} if texts == "html" else {"texts": texts}
 
 
+def _grouped(groups: bool) -> dict[str, str]:
+    return {"groups": "true"} if groups else {}
+
+
 def _unlocked(tokens: Sequence[str]) -> dict[str, str]:
     return {"Hawthorn-Unlocked": ", ".join(tokens)} if tokens else {}
 
@@ -38,11 +42,13 @@ class DeliveryCalls:
         fallback: bool = True,
         texts: wire.delivery.TextForm = "html",
         unlocked: Sequence[str] = (),
+        groups: bool = False,
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `preview` is what the address of a previewed
-        page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts; `unlocked` is what phrases gave (`unlock`)."""
+        page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts; `unlocked` is what phrases gave (`unlock`),
+        and with `groups` it says what it depends on."""
         where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
-        params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts)}
+        params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts), **_grouped(groups)}
         return Request(
             "GET",
             f"/read/entries/{quote(id)}",
@@ -62,9 +68,11 @@ class DeliveryCalls:
         preview: str = "",
         texts: wire.delivery.TextForm = "html",
         unlocked: Sequence[str] = (),
+        groups: bool = False,
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        params = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview, **_in_form(texts)}
+        where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
+        params = {**where, **_in_form(texts), **_grouped(groups)}
         return Request(
             "GET",
             f"/read/pages/{quote(path.lstrip('/'))}",
@@ -111,6 +119,8 @@ class DeliveryCalls:
         include: Sequence[str] = (),
         referring: Sequence[str] = (),
         texts: wire.delivery.TextForm = "html",
+        unlocked: Sequence[str] = (),
+        groups: bool = False,
     ) -> Request[wire.delivery.ReadPage]:
         """Entries that stand somewhere: by type, by conditions on fields (`{"begins.from": "2027-03-01"}`) or by ids, the latest first or sorted by a
         field; with what they relate to. Without `fallback` no other locale stands in."""
@@ -129,9 +139,21 @@ class DeliveryCalls:
             "referring": ",".join(referring),
             **_alone(fallback),
             **_in_form(texts),
+            **_grouped(groups),
             **_where(where),
         }
-        return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=_given(params))
+        return Request(
+            "GET",
+            "/read/entries",
+            into(wire.delivery.ReadPage),
+            params=_given(params),
+            headers=_unlocked(unlocked),
+        )
+
+    @call
+    def read_changed(self, since: str = "") -> Request[wire.delivery.ReadChanged]:
+        """What changed of what is out since a position that an earlier answer gave; everything without one."""
+        return Request("GET", "/read/changed", into(wire.delivery.ReadChanged), params={"since": since})
 
     @call
     def read_counts(

@@ -15,11 +15,12 @@ class Page(Protocol[T]):
     next: str
 
 
-def every(call: Callable[..., Page[T]], *args: Any, **asked: Any) -> Iterator[T]:
-    """All items of a list, page by page: `every(client.jobs)`, `every(client.entries, type="notice")`."""
+def every(call: Callable[..., Page[T]], *args: Any, at_once: int = 500, **asked: Any) -> Iterator[T]:
+    """All items of a list, page by page: `every(client.jobs)`, `every(client.entries, type="notice")`; `at_once` is how many a page has, 100 at most
+    of what readers read (`every(client.read_entries, at_once=100)`)."""
     cursor = ""
     while True:
-        page = call(*args, **asked, limit=500, cursor=cursor)
+        page = call(*args, **asked, limit=at_once, cursor=cursor)
         yield from page.items
         cursor = page.next
         if not cursor:

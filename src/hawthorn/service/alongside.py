@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from starlette.types import ASGIApp
 
 from hawthorn.core.errors import Fenced
-from hawthorn.store import checks, connection, definitions, failing, terms
+from hawthorn.store import checks, definitions, terms
 from hawthorn.store.copies import Copy
 from hawthorn.store.database import Database
 
@@ -94,7 +94,7 @@ def _replicated(settings: Settings) -> Alongside:
 
 def _claimed(folder: Path, file: Path) -> int:
     """The term in which a record file may be written, begun if it is the first; raises `Fenced`."""
-    own = _term_of(file)
+    own = terms.of_file(file)
     last = terms.latest(folder)
     if last == 0:
         terms.begin(folder, max(own, 1))
@@ -102,15 +102,3 @@ def _claimed(folder: Path, file: Path) -> int:
     if last != own:
         raise Fenced("copies.taken_over", term=last)
     return own
-
-
-def _term_of(file: Path) -> int:
-    if not file.exists():
-        return 0
-    with failing.named(file):
-        conn = connection.open_still(file)
-        try:
-            has = conn.execute("SELECT 1 FROM sqlite_master WHERE name = 'setting'").fetchone()
-            return terms.own(conn) if has else 0
-        finally:
-            conn.close()

@@ -7,7 +7,6 @@ answered from less: a copy waits a moment, and then passes the question on.
 from __future__ import annotations
 
 import asyncio
-import re
 import time
 from collections.abc import Callable
 from urllib.parse import quote
@@ -16,8 +15,9 @@ import httpx
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.core import timeline
+from hawthorn.core import positions, timeline
 from hawthorn.core.errors import Busy, HawthornError, Invalid, OnlyReads
+from hawthorn.core.positions import Position
 from hawthorn.service import problems
 from hawthorn.store import events
 from hawthorn.store.copies import Copy
@@ -30,26 +30,12 @@ _STEP = 0.03
 _ASKED_AGAIN = 2.0
 _READS = ("/read/", "/feeds/", "/api/health", "/preview/")
 _NOT_HERE = ("/read/changes",)
-_NUMBER = re.compile(r"(\d{1,6})\.(\d{1,15})")
-
-
-def position_of(text: str) -> tuple[int, int]:
-    """A position: the term of whoever wrote, and the newest event. Raises `Invalid`."""
-    found = _NUMBER.fullmatch(text.strip())
-    if found is None:
-        raise Invalid("copies.no_position", value=text[:80])
-    return int(found[1]), int(found[2])
-
-
-def told(position: tuple[int, int]) -> str:
-    """A position as headers have it."""
-    return f"{position[0]}.{position[1]}"
 
 
 class Positions:
     """In front of the service that writes: to whoever asks for it, or changes something, it says how far the records have come."""
 
-    def __init__(self, app: ASGIApp, position: Callable[[], tuple[int, int]]) -> None:
+    def __init__(self, app: ASGIApp, position: Callable[[], Position]) -> None:
         self._app = app
         self._position = position
 
@@ -91,7 +77,7 @@ class _Asking:
     async def _found(self) -> float:
         async with httpx.AsyncClient(base_url=self._copy.writer, timeout=2) as http:
             theirs = (await http.get("/api/health")).json()
-        if self._copy.position() >= position_of(theirs["position"]):
+        if self._copy.position() >= positions.parse(theirs["position"]):
             return 0.0
         with self._copy.read() as conn:
             mine = events.last(conn)[1]
@@ -117,7 +103,7 @@ class Copying:
                 raise Busy("copies.not_there")
             least = Headers(scope=scope).get(LEAST)
             if least is not None:
-                await self._wait(position_of(least))
+                await self._wait(positions.parse(least))
         except HawthornError as error:
             await self._elsewhere(error, scope, receive, send)
             return
@@ -135,11 +121,11 @@ class Copying:
             return bool(path == "/read/questions")
         return method in ("GET", "HEAD", "OPTIONS") and path.startswith(_READS)
 
-    async def _wait(self, least: tuple[int, int]) -> None:
+    async def _wait(self, least: Position) -> None:
         until = time.monotonic() + WAITS
         while (now := self._copy.position()) < least:
             if time.monotonic() > until:
-                raise Busy("copies.behind", position=told(now), least=told(least))
+                raise Busy("copies.behind", position=positions.told(now), least=positions.told(least))
             await asyncio.sleep(_STEP)
 
     async def _elsewhere(self, error: HawthornError, scope: Scope, receive: Receive, send: Send) -> None:
@@ -158,13 +144,13 @@ class Copying:
 _LEAST = LEAST.lower().encode()
 
 
-def _telling(send: Send, position: Callable[[], tuple[int, int]], copy: Copy | None = None) -> Send:
+def _telling(send: Send, position: Callable[[], Position], copy: Copy | None = None) -> Send:
     """Say how far the records have come, once the answer is there: what it tells of is no newer; and by how much a copy is behind."""
 
     async def sending(message: Message) -> None:
         if message["type"] == "http.response.start":
             headers = MutableHeaders(scope=message)
-            headers[POSITION] = told(position())
+            headers[POSITION] = positions.told(position())
             if copy is not None and copy.behind is not None:
                 headers[BEHIND] = f"{copy.behind:.1f}"
         await send(message)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
 import signal
@@ -118,6 +119,12 @@ class Following:
     def start(self) -> Path:
         """Make the copy, and return where it lies; raises `BadStore` where there is no replica."""
         self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        self._held = os.open(self.folder / "lock", os.O_RDWR | os.O_CREAT, 0o600)
+        try:
+            fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            os.close(self._held)
+            raise BadStore("copies.in_use", folder=str(self.folder)) from None
         _end_left_over(self.folder / "following.pid", [self.program, "restore"])
         for old in self.folder.glob("copy-*"):
             old.unlink()
@@ -144,6 +151,7 @@ class Following:
             self._child.wait()
         if self._thread.is_alive():
             self._thread.join(10)
+        os.close(self._held)
 
     def _source(self) -> tuple[str, int]:
         folder = terms.folder_of(self.url)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +10,7 @@ from pathlib import Path
 from hawthorn.core.errors import BadStore, InTheWay
 from hawthorn.service import litestream
 from hawthorn.store import checks, connection, definitions, events, outbox, terms
+from hawthorn.store.database import Database
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,8 +32,7 @@ def rehearse(url: str) -> TakenOver:
         litestream.restore(terms.part(folder, last).resolve().as_uri(), file)
         conn = connection.open_still(file)
         try:
-            waiting = conn.execute("SELECT count(*) FROM outbox WHERE state = 'waiting'").fetchone()[0]
-            return TakenOver(last + 1, *events.last(conn)[:2], waiting)
+            return TakenOver(last + 1, *events.last(conn)[:2], outbox.waiting_count(conn))
         finally:
             conn.close()
 
@@ -50,19 +51,22 @@ def take_over(url: str, file: Path) -> TakenOver:
     litestream.quiet(source)
     file.parent.mkdir(parents=True, exist_ok=True)
     litestream.restore(source.resolve().as_uri(), file)
-    conn = connection.open_writer(file)
+    db = Database(file)
     try:
-        conn.execute("BEGIN IMMEDIATE")
-        definitions.set_setting(conn, terms.SETTING, str(last + 1))
-        parked = outbox.park(conn)
-        conn.execute("COMMIT")
-        event, at, _ = events.last(conn)
-        wrong = checks.pages(conn)
+        parked = db.write(lambda conn: _begun(conn, last + 1))
+        with db.read() as conn:
+            event, at, _ = events.last(conn)
+            wrong = checks.pages(conn)
     finally:
-        conn.close()
+        db.close()
     if wrong:
         raise BadStore("copies.damaged", file=str(file))
     return TakenOver(last + 1, event, at, parked)
+
+
+def _begun(conn: sqlite3.Connection, term: int) -> int:
+    definitions.set_setting(conn, terms.SETTING, str(term))
+    return outbox.park(conn)
 
 
 def _last(url: str, folder: Path) -> int:

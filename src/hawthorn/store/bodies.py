@@ -35,7 +35,7 @@ def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> Kept | 
 
 
 _FRESH_ONES = """
-SELECT e.uuid, e.type, b.bytes, b.ends FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
+SELECT e.uuid, e.type, b.bytes, b.ends, b.groups FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
 AND b.until IS NULL AND b.ends > ?3 WHERE NOT EXISTS (
   SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq WHERE d.body = b.id)
 """
@@ -43,10 +43,10 @@ AND b.until IS NULL AND b.ends > ?3 WHERE NOT EXISTS (
 
 def fresh_ones(
     conn: sqlite3.Connection, uuids: Sequence[str], locale: str, now: int
-) -> dict[str, tuple[str, bytes, int]]:
-    """The type and the bytes of those of some released entries that are kept and still hold, and until when they do, by UUID."""
+) -> dict[str, tuple[str, bytes, int, str]]:
+    """The type and the bytes of those of some released entries that are kept and still hold, until when they do, and their groups, by UUID."""
     rows = conn.execute(_FRESH_ONES, (json.dumps(list(uuids)), locale, now))
-    return {row[0]: (row[1], row[2], row[3]) for row in rows}
+    return {row[0]: (row[1], row[2], row[3], row[4]) for row in rows}
 
 
 def keep(

@@ -1,8 +1,8 @@
 """A copy of a record file that another program keeps up with its source: read, and never written, by this one.
 
 The program (Litestream) takes an exclusive lock for as long as it applies what has changed, so that nobody sees half of it, and waits for that
-until no connection is open. So all connections are closed at the same instants, in every process of the machine (`TURN`): it is let in then. Where
-nobody reads, none is open.
+until no connection is open. So all connections are closed every now and then (`TURN`), and none is opened for a moment: it is let in then. Where
+nobody reads, none is open. A copy is of one process: each has its own.
 """
 
 from __future__ import annotations
@@ -135,8 +135,7 @@ class _Turns:
         return len(self._free) + len(self._lent)
 
     def _turn(self) -> tuple[int, Path]:
-        # By the clock of the machine, so that all processes have the same.
-        return int(time.time() / TURN), self.path
+        return int(time.monotonic() / TURN), self.path
 
     @contextmanager
     def lent(self) -> Iterator[sqlite3.Connection]:
@@ -175,9 +174,8 @@ class _Turns:
         if self._turn() != self._of:
             self._of = self._turn()
             if not self._lent:
-                left = GAP - time.time() % TURN
-                if left > 0:
-                    self._changed.wait(left)
+                # With all who come waiting behind this one.
+                time.sleep(GAP)
 
     def _give_back(self, conn: sqlite3.Connection) -> None:
         fit = True
@@ -206,7 +204,7 @@ class _Turns:
 
     def _close_in_time(self) -> None:
         while True:
-            time.sleep(TURN - time.time() % TURN)
+            time.sleep(TURN - time.monotonic() % TURN)
             with self._changed:
                 if self._turn() != self._of:
                     self._close_free()

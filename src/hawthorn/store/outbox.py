@@ -158,6 +158,12 @@ def postpone(conn: sqlite3.Connection, id: int, next_at: int, trouble: str) -> N
     )
 
 
+def waiting_count(conn: sqlite3.Connection) -> int:
+    """How much waits to be sent."""
+    count: int = conn.execute("SELECT count(*) FROM outbox WHERE state = 'waiting'").fetchone()[0]
+    return count
+
+
 def park(conn: sqlite3.Connection) -> int:
     """Keep back all that waits, until somebody has looked: whoever wrote before may have sent it. Returns how many there are."""
     return conn.execute("UPDATE outbox SET state = 'parked' WHERE state = 'waiting'").rowcount

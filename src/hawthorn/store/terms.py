@@ -16,7 +16,7 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from hawthorn.core.errors import Fenced, Invalid
-from hawthorn.store import definitions
+from hawthorn.store import connection, definitions, failing
 
 _MARKER = re.compile(r"term-(\d{6})\.json")
 SETTING = "term"
@@ -73,6 +73,19 @@ def begin(folder: Path, term: int) -> None:
 def own(conn: sqlite3.Connection) -> int:
     """The term of a record file; 0 before it had any."""
     return int(definitions.setting(conn, SETTING) or 0)
+
+
+def of_file(file: Path) -> int:
+    """The term of a record file that may not be there yet, which is left as it is."""
+    if not file.exists():
+        return 0
+    with failing.named(file):
+        conn = connection.open_still(file)
+        try:
+            has = conn.execute("SELECT 1 FROM sqlite_master WHERE name = 'setting'").fetchone()
+            return own(conn) if has else 0
+        finally:
+            conn.close()
 
 
 class Fence:

@@ -121,6 +121,10 @@ class ReadEntry(BaseModel):
         default="",
         description="Whether it is hidden from others, or locked for them; empty where everybody reads it.",
     )
+    groups: list[str] | None = Field(
+        default=None,
+        description="What it depends on, as caches name it, where it was wanted (`groups=true`) and everybody reads it.",
+    )
     locked: bool = Field(
         default=False,
         description="Whether whoever reads gets no more than its title, and may give its phrase.",
@@ -455,6 +459,25 @@ class SearchAndSharingPage(Page):
     """Pages whose text for searches and sharing has something wrong with it."""
 
     items: list[SearchAndSharingLine]
+
+
+class ReadChangedEntry(BaseModel):
+    """An entry that came out, moved or went."""
+
+    id: str
+    type: str
+    there: bool = Field(description="Whether it is there now; what is not is taken away.")
+
+
+class ReadChanged(BaseModel):
+    """What a site that keeps its pages has to read anew."""
+
+    position: str = Field(description="To be given as `since` the next time.")
+    everything: bool = Field(description="Whether no more can be said than that anything may have changed.")
+    entries: list[ReadChangedEntry] = Field(description="The entries that themselves changed, 2,000 at most.")
+    groups: list[str] = Field(
+        description="The groups that changed: a body that names one of them (`groups=true`) may be another; `outline` where any page has another address."
+    )
 
 
 class LastChange(Wire):

@@ -458,14 +458,20 @@ def read(
     with service() as hawthorn:
         where = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
         if name.startswith("/"):
-            found = hawthorn.read_page(name, texts=form, **where)
+            found = hawthorn.read_page(name, texts=form, groups=False, **where)
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
-            found = hawthorn.read(id, locale=locale, fallback=fallback, texts=form, **where)
+            found = hawthorn.read(id, locale=locale, fallback=fallback, texts=form, groups=False, **where)
         if unlock and found.locked:
             opened = hawthorn.unlock(found.id, getpass.getpass(plain("cli.entries.phrase")))
             found = hawthorn.read(
-                found.id, locale=found.locale, fallback=fallback, texts=form, unlocked=[opened.token], **where
+                found.id,
+                locale=found.locale,
+                fallback=fallback,
+                texts=form,
+                unlocked=[opened.token],
+                groups=False,
+                **where,
             )
         specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:

@@ -9,7 +9,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, out, plain, print_json, service, stop, tell
 
 Types = Annotated[
     list[str] | None,
@@ -111,6 +111,29 @@ def count(
     out.print(made)
 
 
+def changed(
+    since: Annotated[str, typer.Option(help="The position that an earlier answer gave.")] = "",
+    as_json: Json = False,
+) -> None:
+    """What changed of what is out since a site last asked.
+
+    Example: hawthorn reading changed --since 1.204
+    """
+    with service() as hawthorn:
+        found = hawthorn.read_changed(since)
+    if as_json:
+        print_json(found)
+        return
+    if found.everything:
+        tell("cli.reading.everything_changed", position=found.position)
+        return
+    made = drawing.table("type", "id", "state")
+    for one in found.entries:
+        made.add_row(one.type, one.id, plain("cli.reading.there") if one.there else plain("cli.reading.gone"))
+    out.print(made)
+    tell("cli.reading.changed", position=found.position, count=len(found.entries))
+
+
 def _conditions(given: list[str] | None) -> dict[str, list[str]]:
     out: dict[str, list[str]] = {}
     for one in given or ():
@@ -126,4 +149,5 @@ def install(app: typer.Typer) -> None:
     group = typer.Typer(help="What sites read: lists and counts of what is out.", no_args_is_help=True)
     group.command("list")(listing)
     group.command("count")(count)
+    group.command("changed")(changed)
     app.add_typer(group, name="reading", rich_help_panel="Pages and pictures")

@@ -58,8 +58,13 @@ def lets(view: View, row: Entry, *, plain: bool) -> bool:
         return True
     if row.limited == LOCKED and row.uuid in view.identity.unlocked:
         return True
+    return is_for(view, row.id)
+
+
+def is_for(view: View, entry: int) -> bool:
+    """Whether an entry is for an audience for whom somebody reads."""
     audiences = view.identity.audiences
-    return bool(audiences) and store.admits(view.conn, row.id, audiences)
+    return bool(audiences) and store.admits(view.conn, entry, audiences)
 
 
 def of(view: View, row: Entry) -> Limit:

@@ -48,7 +48,8 @@ _STEP = 200
 @dataclass(frozen=True, slots=True)
 class Wish:
     """What a reader asks for. `where` are conditions as they are written (`core.filtering`), `include` paths of relations, `referring` names of a type and a
-    field of it that refers here; `fields` those that are wanted of each entry, all where none is named; `texts` the form of rich texts."""
+    field of it that refers here; `fields` those that are wanted of each entry, all where none is named; `texts` the form of rich texts; `groups` whether each is to say what it
+    depends on."""
 
     types: tuple[str, ...] = ()
     locale: str = ""
@@ -62,6 +63,7 @@ class Wish:
     include: tuple[str, ...] = ()
     referring: tuple[str, ...] = ()
     texts: str = "html"
+    groups: bool = False
 
 
 @dataclass(frozen=True, slots=True)

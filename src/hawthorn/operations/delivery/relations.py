@@ -28,6 +28,8 @@ class Bodies:
     ends: int = rendering.ALWAYS
     """Until when all of them hold."""
     uuids: list[str] = field(default_factory=list)
+    groups: dict[str, str] = field(default_factory=dict)
+    """What each depends on (`core.groups`), with spaces between, by UUID; of what everybody reads."""
 
     def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
         """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
@@ -37,7 +39,7 @@ class Bodies:
         self.uuids += uuids
         for uuid in uuids:
             if uuid in kept:
-                type, data, ends = kept[uuid]
+                type, data, ends, self.groups[uuid] = kept[uuid]
                 if not reading.closed(self.view, type):
                     out[uuid] = data
                     self.ends = min(self.ends, ends)
@@ -47,6 +49,8 @@ class Bodies:
             except NotFound:
                 continue
             out[uuid] = made.data
+            if plain:
+                self.groups[uuid] = " ".join(bodies.groups_of(self.view.conn, made.entry, made.deps))
             self.ends = min(self.ends, made.ends)
             self.made[uuid, locale] = made
         return out
@@ -100,12 +104,20 @@ def answer(view: View, where: Place, wish: Wish) -> tuple[Answer, Bodies]:
     items = list(found.values())
     if wish.fields:
         items = [_chosen(data, wish.fields) for data in items]
+    if wish.groups:
+        items = [with_groups(data, source.groups.get(uuid)) for uuid, data in zip(found, items, strict=True)]
     if wish.texts != texts.HTML:
         items = [texts.in_form(view.setup.types, data, wish.texts) for data in items]
         if included is not None:
             included = {u: texts.in_form(view.setup.types, data, wish.texts) for u, data in included.items()}
     types = {*(wish.types or view.setup.types), *source.types(page.locale)}
     return Answer(items, included, referring, page.next, sorted(types)), source
+
+
+def with_groups(data: bytes, names: str | None) -> bytes:
+    """A body that says what it depends on, where that is known."""
+    said = json.dumps(names.split() if names is not None else None, separators=(",", ":"))
+    return data[:-1] + b',"groups":' + said.encode() + b"}"
 
 
 def _in_its_own(data: bytes) -> bool:

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
+from hawthorn.core import positions
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
@@ -85,8 +86,7 @@ def trouble(desk: Desk) -> list[str]:
 def how_far(desk: Desk) -> dict[str, str]:
     """How far the records have come: their position, and when the newest event happened."""
     with desk.db.read() as conn:
-        term, seq = checks.position(conn)
-        return {"position": f"{term}.{seq}", "newest": iso(events.last(conn)[1])}
+        return {"position": positions.told(checks.position(conn)), "newest": iso(events.last(conn)[1])}
 
 
 def _free(path: Path) -> int:

@@ -15,3 +15,5 @@ CREATE TABLE entry_phrase (
 -- The audiences that a key reads for, and how many reads it may make in a minute.
 ALTER TABLE access_key ADD COLUMN audiences TEXT NOT NULL DEFAULT '[]';
 ALTER TABLE access_key ADD COLUMN a_minute INTEGER;
+-- What changed since somebody last looked.
+CREATE INDEX change_by_seq ON change (seq);

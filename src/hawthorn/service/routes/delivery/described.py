@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from typing import Annotated, Any
 
-from fastapi import Path, Request, Response
+from fastapi import Path, Query, Request, Response
 
+from hawthorn import wire
 from hawthorn.core import type_files
-from hawthorn.operations.delivery import described
-from hawthorn.service.context import AtDesk, Reader
+from hawthorn.operations.delivery import changed, described
+from hawthorn.service.context import Answer, AtDesk, Reader
 from hawthorn.service.routing import REFUSALS, area
 
 router = area("/read", "reading")
@@ -31,6 +33,23 @@ def types(
     """Types of what whoever reads gets, as a file for a program in another language."""
     text = desk.read(reader, lambda view: described.types(view, language))
     return Response(text, media_type=type_files.of(language).media_type)
+
+
+@router.get(
+    "/changed", response_model=wire.delivery.ReadChanged, operation_id="read_changed", responses=REFUSALS
+)
+def changes(
+    reader: Reader,
+    desk: AtDesk,
+    response: Response,
+    since: Annotated[
+        str,
+        Query(description="The position that an earlier answer gave; everything has changed without one."),
+    ] = "",
+) -> Answer:
+    """What changed of what is out since a site last asked, so that it reads only that anew."""
+    response.headers["Cache-Control"] = "no-store"
+    return asdict(desk.read(reader, lambda view: changed.since(view, since)))
 
 
 @router.get("/openapi.json", operation_id="read_openapi", responses=REFUSALS)

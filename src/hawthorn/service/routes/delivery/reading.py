@@ -21,7 +21,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
-from hawthorn.operations.delivery import outline, previews, reading, rendering, texts
+from hawthorn.operations.delivery import outline, previews, reading, relations, rendering, texts
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
@@ -67,6 +67,15 @@ Texts = Annotated[
 ]
 
 
+Groups = Annotated[
+    bool,
+    Query(
+        alias="groups",
+        description="Whether each body says in `groups` what it depends on, for sites that keep what they read: see `read_changed`.",
+    ),
+]
+
+
 def languages(request: Request) -> list[tuple[str, float]]:
     """The languages that a request accepts, with their weights (RFC 9110 section 12.5.4)."""
     out: list[tuple[str, float]] = []
@@ -97,6 +106,7 @@ def entry(
     preview: Preview = "",
     fallback: Fallback = True,
     form: Texts = "html",
+    groups: Groups = False,
 ) -> Response:
     """An entry by its id."""
     found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
@@ -104,7 +114,7 @@ def entry(
         said = json.loads(found.data)
         if said["locale"] != said["wanted_locale"]:
             raise reading.nothing(f"{id} in {said['wanted_locale']}")
-    return _answer(request, _in_form(desk, reader, found, form))
+    return _answer(request, _with_groups(_in_form(desk, reader, found, form), groups))
 
 
 @router.get(
@@ -124,6 +134,7 @@ def page(
     preview: Preview = "",
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
     form: Texts = "html",
+    groups: Groups = False,
 ) -> Response:
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
     whose, seen = seen_by(desk, reader, preview)
@@ -135,7 +146,7 @@ def page(
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
     found = _rendered(desk, reader, request, uuid, locale, stage, at, within, preview)
-    return _answer(request, _in_form(desk, reader, found, form))
+    return _answer(request, _with_groups(_in_form(desk, reader, found, form), groups))
 
 
 def _query(request: Request) -> str:
@@ -235,6 +246,14 @@ def _in_form(desk: Desk, reader: Identity, body: _Body, form: str) -> _Body:
         return body
     data = desk.read(reader, lambda view: texts.in_form(view.setup.types, body.data, form))
     return replace(body, data=data, etag=f'{body.etag[:-1]}-{form}"')
+
+
+def _with_groups(body: _Body, wanted: bool) -> _Body:
+    """A body that says what it depends on, where that is wanted, under an ETag of its own."""
+    if not wanted:
+        return body
+    data = relations.with_groups(body.data, body.groups if body.plain else None)
+    return replace(body, data=data, etag=f'{body.etag[:-1]}-groups"')
 
 
 def _answer(request: Request, body: _Body) -> Response:

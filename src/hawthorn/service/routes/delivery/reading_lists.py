@@ -11,7 +11,8 @@ from fastapi import Query, Request, Response
 from starlette.background import BackgroundTask
 
 from hawthorn import wire
-from hawthorn.core import etags, groups
+from hawthorn.core import etags
+from hawthorn.core import groups as group_names
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.filtering import START
 from hawthorn.core.messages import said
@@ -26,6 +27,7 @@ from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
     At,
     Fallback,
+    Groups,
     Locale,
     Preview,
     Stage,
@@ -120,6 +122,7 @@ async def listing(
     include: Include = "",
     referring: Referring = "",
     form: Texts = "html",
+    groups: Groups = False,
 ) -> Response:
     """Entries that stand somewhere, as far as they are asked for: by type, by conditions on their fields, or by their ids; those with the latest date first, or in
     the order of a field."""
@@ -136,6 +139,7 @@ async def listing(
         include=_parts(include),
         referring=_parts(referring),
         texts=form,
+        groups=groups,
     )
     made: list[Callable[[], None]] = []
 
@@ -294,7 +298,7 @@ def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dic
         "Cache-Control": caching.control(settings, plain=plain),
         "Vary": VARY,
     }
-    return headers | (caching.groups(settings, (groups.lists(one) for one in types)) if plain else {})
+    return headers | (caching.groups(settings, (group_names.lists(one) for one in types)) if plain else {})
 
 
 def _answered(
