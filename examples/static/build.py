@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import mimetypes
 import re
 import shutil
 from collections.abc import Iterator
@@ -52,6 +53,13 @@ class Site:
             self.position = kept["position"]
             self.pages = {name: Page(**page) for name, page in kept["pages"].items()}
 
+    def __enter__(self) -> Site:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.client.close()
+        self.http.close()
+
     def build(self) -> dict[str, int]:
         """Bring the folder up to date; says how many pages were read, written and taken away."""
         self.said = {"read": 0, "written": 0, "removed": 0, "pictures": 0}
@@ -85,7 +93,7 @@ class Site:
                 locale=locale,
                 fallback=False,
                 stage=self.stage,
-                limit=100,
+                at_once=100,
                 groups=True,
             ):
                 yield one.model_dump()
@@ -167,14 +175,18 @@ class Site:
 
     def _picture(self, sha256: str, name: str | None) -> str:
         """The address of a file, fetched once: it is named by what it holds."""
-        to = self.folder / "files" / (f"{sha256[:16]}-{name}" if name else sha256[:16])
-        if not to.exists():
-            asked = f"/read/files/{sha256}/{name}" if name else f"/read/files/{sha256}"
-            answer = self.http.get(asked, params={"stage": self.stage} if self.stage else {})
-            answer.raise_for_status()
-            to.parent.mkdir(parents=True, exist_ok=True)
-            to.write_bytes(answer.content)
-            self.said["pictures"] += 1
+        short = f"{sha256[:16]}-{name}" if name else sha256[:16]
+        kept = next((self.folder / "files").glob(short if name else f"{short}.*"), None)
+        if kept is not None:
+            return f"/files/{kept.name}"
+        asked = f"/read/files/{sha256}/{name}" if name else f"/read/files/{sha256}"
+        answer = self.http.get(asked, params={"stage": self.stage} if self.stage else {})
+        answer.raise_for_status()
+        ending = "" if name else mimetypes.guess_extension(answer.headers["content-type"].split(";")[0]) or ""
+        to = self.folder / "files" / f"{short}{ending}"
+        to.parent.mkdir(parents=True, exist_ok=True)
+        to.write_bytes(answer.content)
+        self.said["pictures"] += 1
         return f"/files/{to.name}"
 
     def _remove(self, page: Page) -> None:
@@ -240,10 +252,10 @@ def main() -> None:
     parser.add_argument("--secret", default="", help="the secret of the webhook")
     given = parser.parse_args()
     given.to.mkdir(parents=True, exist_ok=True)
-    site = Site(given.service, given.to, key=given.key, stage=given.stage, site=given.site)
-    print(site.build(), flush=True)
-    if given.listen:
-        listen(site, given.listen, given.secret)
+    with Site(given.service, given.to, key=given.key, stage=given.stage, site=given.site) as site:
+        print(site.build(), flush=True)
+        if given.listen:
+            listen(site, given.listen, given.secret)
 
 
 if __name__ == "__main__":
