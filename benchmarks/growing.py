@@ -145,7 +145,7 @@ def _depending(conn: sqlite3.Connection, target: int, many: int) -> None:
     )
     body = conn.execute("SELECT coalesce(max(id), 0) FROM body").fetchone()[0]
     conn.executemany(
-        "INSERT INTO body (id, entry, wanted_locale, stage, since, seq, etag, bytes, ends, groups) VALUES (?, ?, 'en', 2, 1, 1, '\"x\"', '{}', ?, '')",
+        "INSERT INTO body (id, entry, wanted_locale, stage, since, seq, etag, bytes, ends, groups) VALUES (?, ?, 'en', 2, 1, 1, '\"x\"', CAST('{}' AS BLOB), ?, '')",
         [(body + n, kind + n, 1 << 62) for n in range(1, many + 1)],
     )
     conn.executemany("INSERT INTO dep VALUES (?, ?, 'out')", [(body + n, target) for n in range(1, many + 1)])

@@ -166,6 +166,9 @@ class Reader(threading.Thread):
                 if answer.status_code == 307:
                     self.passed_on += 1
                     answer = http.get(answer.headers["location"], headers=headers)
+                if answer.status_code == 503 and "retry-after" in answer.headers:
+                    # The copy was lost in the midst of it.
+                    continue
                 if answer.status_code != 200:
                     self.wrong.append(f"{answer.status_code} {answer.text[:300]}")
                     continue

@@ -9,10 +9,10 @@ from __future__ import annotations
 import asyncio
 import time
 from collections.abc import Callable
+from functools import lru_cache
 from urllib.parse import quote
 
 import httpx
-from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hawthorn.core import positions, timeline
@@ -101,9 +101,9 @@ class Copying:
                 raise OnlyReads("copies.only_reads", writer=self._copy.writer)
             if self._copy.is_lost:
                 raise Busy("copies.not_there")
-            least = Headers(scope=scope).get(LEAST)
-            if least is not None:
-                await self._wait(positions.parse(least))
+            for name, value in scope["headers"]:
+                if name == _LEAST:
+                    await self._wait(positions.parse(value.decode("latin-1")))
         except HawthornError as error:
             await self._elsewhere(error, scope, receive, send)
             return
@@ -141,18 +141,40 @@ class Copying:
         await answer(scope, receive, send)
 
 
-_LEAST = LEAST.lower().encode()
+_LEAST, _POSITION, _BEHIND = (name.lower().encode() for name in (LEAST, POSITION, BEHIND))
+
+
+@lru_cache(maxsize=64)
+def _said(term: int, event: int) -> bytes:
+    return positions.told((term, event)).encode()
 
 
 def _telling(send: Send, position: Callable[[], Position], copy: Copy | None = None) -> Send:
     """Say how far the records have come, once the answer is there: what it tells of is no newer; and by how much a copy is behind."""
 
+    refused = False
+
     async def sending(message: Message) -> None:
+        nonlocal refused
         if message["type"] == "http.response.start":
-            headers = MutableHeaders(scope=message)
-            headers[POSITION] = positions.told(position())
+            try:
+                message["headers"] = [*message["headers"], (_POSITION, _said(*position()))]
+            except Busy as error:
+                # What cannot be told from when it is, is not told: whoever asks might go back with it.
+                refused = True
+                answer = problems.answer(error)
+                await send(
+                    {
+                        "type": "http.response.start",
+                        "status": answer.status_code,
+                        "headers": answer.raw_headers,
+                    }
+                )
+                await send({"type": "http.response.body", "body": answer.body})
+                return
             if copy is not None and copy.behind is not None:
-                headers[BEHIND] = f"{copy.behind:.1f}"
-        await send(message)
+                message["headers"].append((_BEHIND, b"%.1f" % copy.behind))
+        if not refused:
+            await send(message)
 
     return sending

@@ -43,7 +43,7 @@ class Copy(Database):
         self.bell = Bell(path)
         self._mine = threading.local()
         self._turns = _Turns(path)
-        self._position: tuple[tuple[int, int, str], tuple[int, int]] = ((0, 0, ""), (0, 0))
+        self._position: tuple[int, tuple[int, int]] = (-1, (0, 0))
         with failing.named(path), self.read() as conn:
             if migrate.pending(conn):
                 # Whoever writes brings it up to date, and the copy follows.
@@ -52,8 +52,7 @@ class Copy(Database):
     def moved(self, path: Path) -> None:
         """Read from another file from now on; whoever reads the one before it ends first."""
         self.path = path
-        self._turns.path = path
-        self._turns.lost = False
+        self._turns.move(path)
 
     @property
     def is_lost(self) -> bool:
@@ -88,22 +87,19 @@ class Copy(Database):
         return _Lent(self._turns)
 
     def version(self) -> int:
-        """A number that is another after each change of the file."""
-        return hash(self._as_it_is())
-
-    def _as_it_is(self) -> tuple[int, int, str]:
-        try:
-            found = os.stat(self.path)
-        except OSError:
-            return 0, 0, str(self.path)
-        return found.st_mtime_ns, found.st_ino, str(self.path)
+        """A number that is another after each change of the file: while it stays, somebody has kept the file open."""
+        now = self._turns.held()
+        if now is None:
+            with self._turns.lent() as conn:
+                now = self._turns.of(conn)
+        return now
 
     def position(self) -> tuple[int, int]:
         """How far the copy has come: the term of whoever wrote, and the newest event. What was read before it was asked is no newer."""
-        now = self._as_it_is()
-        if self._position[0] != now:
+        now = self._turns.held()
+        if now is None or self._position[0] != now:
             with self._turns.lent() as conn:
-                self._position = (now, checks.position(conn))
+                self._position = (self._turns.of(conn), checks.position(conn))
         return self._position[1]
 
     @property
@@ -121,42 +117,66 @@ class _Turns:
     """Connections that are lent until the end of a turn."""
 
     def __init__(self, path: Path) -> None:
-        self.path = path
+        self.path, self.name = path, str(path)
+        self.moves = 0
+        """How often another file took the place of the one before it; a turn ends with it."""
         self.lost = False
         self._free: list[sqlite3.Connection] = []
-        self._lent: dict[sqlite3.Connection, tuple[int, Path]] = {}
-        self._of: tuple[int, Path] = (0, path)
+        self._lent: dict[sqlite3.Connection, int] = {}
+        self._of = -1
         self._changed = threading.Condition()
+        self._waiting = 0
         self._closer: threading.Thread | None = None
         self._closing = False
+
+    def move(self, path: Path) -> None:
+        """Go on with another file."""
+        with self._changed:
+            self.path, self.name = path, str(path)
+            self.moves += 1
+            self.lost = False
 
     @property
     def open(self) -> int:
         return len(self._free) + len(self._lent)
 
-    def _turn(self) -> tuple[int, Path]:
-        return int(time.monotonic() / TURN), self.path
+    def of(self, conn: sqlite3.Connection) -> int:
+        """The turn of a connection that is lent."""
+        return self._lent[conn]
+
+    def held(self) -> int | None:
+        """The turn in which the file has stayed as it is since it began, as a connection of it is open."""
+        now = self._turn()
+        if now != self._of:
+            return None
+        with self._changed:
+            return now if self._free or now in self._lent.values() else None
+
+    def _turn(self) -> int:
+        return int(time.monotonic() / TURN) * 1_000_003 + self.moves
 
     @contextmanager
     def lent(self) -> Iterator[sqlite3.Connection]:
         """A connection, for a short while."""
-        conn = self._lend()
+        conn = self.lend()
         try:
             yield conn
         finally:
-            self._give_back(conn)
+            self.give_back(conn)
 
-    def _lend(self) -> sqlite3.Connection:
+    def lend(self) -> sqlite3.Connection:
         with self._changed:
             until = time.monotonic() + WAITS
             while len(self._lent) >= MOST and not self._closing:
-                if not self._changed.wait(until - time.monotonic()):
+                if not self._wait(until - time.monotonic()):
                     raise Busy("pool.too_many")
             self._begin_turn()
             if self._closing:
                 raise closing()
             if self.lost:
                 self._close_free()
+                raise Busy("copies.not_there")
+            if not self._free and not self._lent and not _is_applied(self.path):
                 raise Busy("copies.not_there")
             conn = self._free.pop() if self._free else connection.open_reader(self.path)
             self._lent[conn] = self._of
@@ -170,14 +190,14 @@ class _Turns:
         self._close_free()
         until = time.monotonic() + PATIENCE
         while self._lent and not self._closing and (left := until - time.monotonic()) > 0:
-            self._changed.wait(left)
+            self._wait(left)
         if self._turn() != self._of:
             self._of = self._turn()
             if not self._lent:
                 # With all who come waiting behind this one.
                 time.sleep(GAP)
 
-    def _give_back(self, conn: sqlite3.Connection) -> None:
+    def give_back(self, conn: sqlite3.Connection) -> None:
         fit = True
         try:
             if conn.in_transaction:
@@ -190,7 +210,19 @@ class _Turns:
                 self._free.append(conn)
             else:
                 conn.close()
-            self._changed.notify_all()
+                if of == self._of:
+                    # Perhaps the last that kept the file as it is.
+                    self.moves += 1
+            if self._waiting:
+                self._changed.notify_all()
+
+    def _wait(self, seconds: float) -> bool:
+        """Until something was given back."""
+        self._waiting += 1
+        try:
+            return self._changed.wait(seconds)
+        finally:
+            self._waiting -= 1
 
     def _close_free(self) -> None:
         while self._free:
@@ -221,7 +253,23 @@ class _Turns:
             while self._lent and (left := until - time.monotonic()) > 0:
                 for conn in self._lent:
                     conn.interrupt()
-                self._changed.wait(min(left, 0.1))
+                self._wait(min(left, 0.1))
+
+
+def _is_applied(path: Path) -> bool:
+    """Whether all that was begun to be applied to a copy is in it: how far it has come is written last, beside it. A program that was killed
+    leaves its lock behind with half of something."""
+    said = path.with_name(f"{path.name}-txid")
+    until = time.monotonic() + PATIENCE
+    while time.monotonic() < until:
+        try:
+            if os.stat(said).st_mtime_ns >= os.stat(path).st_mtime_ns:
+                return True
+        except OSError:
+            # Nobody keeps it up.
+            return True
+        time.sleep(0.002)
+    return False
 
 
 class _Lent(Own):
@@ -232,11 +280,14 @@ class _Lent(Own):
 
     def one(self, sql: str, given: Sequence[Any] = ()) -> Any:
         """The first row that a question gives, or None."""
-        with self._turns.lent() as conn:
+        conn = self._turns.lend()
+        try:
             cursor = conn.execute(sql, given)
             row = cursor.fetchone()
             cursor.close()
             return row
+        finally:
+            self._turns.give_back(conn)
 
     def close(self) -> None:
         """Nothing is left open."""
