@@ -199,7 +199,7 @@ def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -
         eventually(
             lambda u=url: len(httpx.get(f"{u}/read/entries?type=note&limit=100").json()["items"]) == 40
         )
-    until = time.monotonic() + 10
+    until = time.monotonic() + 6
     readers = [Reader(urls, 40, until) for _ in range(3)]
     for one in readers:
         one.start()
@@ -219,7 +219,7 @@ def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -
     for one in readers:
         one.join(60)
     assert [wrong for one in readers for wrong in one.wrong] == []
-    assert number > 3
+    assert number > 2
     assert min(one.reads for one in readers) > 20
     # In the end all of them come to the same, and nobody keeps the file open.
     for copy in some:
@@ -420,6 +420,9 @@ def test_of_two_who_take_over_at_once_one_does(fleet: Fleet, tmp_path: Path) -> 
     for one in both:
         one.join(60)
     assert sorted(map(str, done)) in (["2", "3"], ["2", "copies.taken_meanwhile"])
+    # Whoever took over and ended before it wrote anything leaves what there was to the next.
+    found = taking_over.take_over(fleet.replica, tmp_path / "z.sqlite")
+    assert found.term == max(one for one in done if isinstance(one, int)) + 1
 
 
 def test_who_writes_while_the_folder_cannot_be_reached_is_refused(fleet: Fleet, tmp_path: Path) -> None:

@@ -29,7 +29,7 @@ def rehearse(url: str) -> TakenOver:
     last = _last(url, folder)
     with tempfile.TemporaryDirectory() as made:
         file = Path(made) / "rehearsal.sqlite"
-        litestream.restore(terms.part(folder, last).resolve().as_uri(), file)
+        litestream.restore(_source(url, folder, last).resolve().as_uri(), file)
         conn = connection.open_still(file)
         try:
             return TakenOver(last + 1, *events.last(conn)[:2], outbox.waiting_count(conn))
@@ -47,7 +47,7 @@ def take_over(url: str, file: Path) -> TakenOver:
     # Whether it can be done at all is seen before anybody is stopped.
     rehearse(url)
     terms.begin(folder, last + 1)
-    source = terms.part(folder, last)
+    source = _source(url, folder, last)
     litestream.quiet(source)
     file.parent.mkdir(parents=True, exist_ok=True)
     litestream.restore(source.resolve().as_uri(), file)
@@ -67,6 +67,15 @@ def take_over(url: str, file: Path) -> TakenOver:
 def _begun(conn: sqlite3.Connection, term: int) -> int:
     definitions.set_setting(conn, terms.SETTING, str(term))
     return outbox.park(conn)
+
+
+def _source(url: str, folder: Path, last: int) -> Path:
+    """Where the newest state lies: whoever took over last may have ended before anything of theirs was there."""
+    parts = (terms.part(folder, term) for term in range(last, 0, -1))
+    found = next((part for part in parts if part.is_dir() and any(part.iterdir())), None)
+    if found is None:
+        raise BadStore("copies.no_replica", url=url)
+    return found
 
 
 def _last(url: str, folder: Path) -> int:
