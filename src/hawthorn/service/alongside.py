@@ -57,7 +57,7 @@ def _copy(settings: Settings) -> Alongside:
     )
     path = following.start()
     try:
-        held.append(Copy(path, settings.writer))
+        held.append(Copy(path, settings.writer, following.is_alive))
     except BaseException:
         following.stop()
         raise

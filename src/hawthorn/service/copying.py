@@ -99,6 +99,7 @@ class Copying:
         try:
             if not self._is_for_copies(scope):
                 raise OnlyReads("copies.only_reads", writer=self._copy.writer)
+            sending = _telling(send, self._copy.position, self._copy)
             if self._copy.is_lost:
                 raise Busy("copies.not_there")
             for name, value in scope["headers"]:
@@ -111,7 +112,7 @@ class Copying:
             await self._asking.ask()
         else:
             self._asking.begin()
-        await self._app(scope, receive, _telling(send, self._copy.position, self._copy))
+        await self._app(scope, receive, sending)
 
     def _is_for_copies(self, scope: Scope) -> bool:
         method, path = scope["method"], scope["path"]
@@ -153,11 +154,15 @@ def _telling(send: Send, position: Callable[[], Position], copy: Copy | None = N
     """Say how far the records have come, once the answer is there: what it tells of is no newer; and by how much a copy is behind."""
 
     refused = False
+    moves = copy.moves if copy is not None else 0
 
     async def sending(message: Message) -> None:
         nonlocal refused
         if message["type"] == "http.response.start":
             try:
+                if copy is not None and copy.moves != moves:
+                    # It was made anew meanwhile: what was looked at before the question may not hold for the answer.
+                    raise Busy("copies.not_there")
                 message["headers"] = [*message["headers"], (_POSITION, _said(*position()))]
             except Busy as error:
                 # What cannot be told from when it is, is not told: whoever asks might go back with it.

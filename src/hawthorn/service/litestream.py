@@ -153,6 +153,14 @@ class Following:
             self._thread.join(10)
         os.close(self._held)
 
+    def is_alive(self) -> bool:
+        """Whether the program is at work; one that was killed may have left half of something."""
+        assert self._child is not None
+        try:
+            return os.waitid(os.P_PID, self._child.pid, os.WEXITED | os.WNOHANG | os.WNOWAIT) is None
+        except ChildProcessError:
+            return False
+
     def _source(self) -> tuple[str, int]:
         folder = terms.folder_of(self.url)
         term = terms.latest(folder) if folder is not None else 0
@@ -183,13 +191,13 @@ class Following:
             if self._stopping.is_set():
                 return
             assert self._child is not None
-            if self._child.poll() is not None and not _is_whole(self._path):
+            if self._child.poll() is not None:
+                # It may have been in the midst of something.
                 self._lost()
             self._child.kill()
             self._child.wait()
             made = self._make()
             if made is None:
-                # What there was is read on, as old as it is, unless it is not whole.
                 log.warning("the copy cannot be made", url=self.url, seconds=pause)
                 self._stopping.wait(pause)
                 pause = min(pause * 2, _LONGEST_PAUSE)
@@ -208,16 +216,6 @@ class Following:
         except subprocess.TimeoutExpired:
             return self._source()[1] == self._term
         return False
-
-
-def _is_whole(path: Path) -> bool:
-    """Whether nothing was being applied to a copy when its program died: what says how far it has come is written last."""
-    try:
-        copy, said = path.stat().st_mtime_ns, path.with_name(f"{path.name}-txid").stat().st_mtime_ns
-    except OSError:
-        return False
-    # The clock of files moves in steps; what was written in the step of the death may be half of something.
-    return said >= copy and time.time_ns() - copy > 20_000_000
 
 
 class _Child:

@@ -7,7 +7,6 @@ nobody reads, none is open. A copy is of one process: each has its own.
 
 from __future__ import annotations
 
-import os
 import sqlite3
 import threading
 import time
@@ -36,13 +35,14 @@ class Copy(Database):
 
     writes = False
 
-    def __init__(self, path: Path, writer: str = "") -> None:
+    def __init__(self, path: Path, writer: str = "", alive: Callable[[], bool] = lambda: True) -> None:
         self.path = path
         self.writer = writer
         self.trouble = None
         self.bell = Bell(path)
         self._mine = threading.local()
         self._turns = _Turns(path)
+        self._turns.alive = alive
         self._position: tuple[int, tuple[int, int]] = (-1, (0, 0))
         with failing.named(path), self.read() as conn:
             if migrate.pending(conn):
@@ -53,6 +53,11 @@ class Copy(Database):
         """Read from another file from now on; whoever reads the one before it ends first."""
         self.path = path
         self._turns.move(path)
+
+    @property
+    def moves(self) -> int:
+        """A number that is another once it has moved: what is there then may be older for a moment."""
+        return self._turns.moves
 
     @property
     def is_lost(self) -> bool:
@@ -121,6 +126,8 @@ class _Turns:
         self.moves = 0
         """How often another file took the place of the one before it; a turn ends with it."""
         self.lost = False
+        self.alive: Callable[[], bool] = lambda: True
+        """Whether what keeps the copy up is at work."""
         self._free: list[sqlite3.Connection] = []
         self._lent: dict[sqlite3.Connection, int] = {}
         self._of = -1
@@ -176,12 +183,26 @@ class _Turns:
             if self.lost:
                 self._close_free()
                 raise Busy("copies.not_there")
-            if not self._free and not self._lent and not _is_applied(self.path):
-                raise Busy("copies.not_there")
-            conn = self._free.pop() if self._free else connection.open_reader(self.path)
+            conn = self._free.pop() if self._free else self._opened()
             self._lent[conn] = self._of
             self._let_close()
             return conn
+
+    def _opened(self) -> sqlite3.Connection:
+        """A new connection. Of the first of a turn it is sure that nothing is half applied: with its lock nothing is being applied, and whoever was
+        killed in the midst of it does not live."""
+        conn = connection.open_reader(self.path)
+        if not self._lent:
+            try:
+                conn.execute("SELECT 1 FROM sqlite_master LIMIT 1").fetchone()
+                alive = self.alive()
+            except BaseException:
+                conn.close()
+                raise
+            if not alive:
+                conn.close()
+                raise Busy("copies.not_there")
+        return conn
 
     def _begin_turn(self) -> None:
         """Close what is open from the turn before, and leave the file alone for a moment; do not wait for whoever reads on for long."""
@@ -254,22 +275,6 @@ class _Turns:
                 for conn in self._lent:
                     conn.interrupt()
                 self._wait(min(left, 0.1))
-
-
-def _is_applied(path: Path) -> bool:
-    """Whether all that was begun to be applied to a copy is in it: how far it has come is written last, beside it. A program that was killed
-    leaves its lock behind with half of something."""
-    said = path.with_name(f"{path.name}-txid")
-    until = time.monotonic() + PATIENCE
-    while time.monotonic() < until:
-        try:
-            if os.stat(said).st_mtime_ns >= os.stat(path).st_mtime_ns:
-                return True
-        except OSError:
-            # Nobody keeps it up.
-            return True
-        time.sleep(0.002)
-    return False
 
 
 class _Lent(Own):
