@@ -191,9 +191,8 @@ class Following:
             if self._stopping.is_set():
                 return
             assert self._child is not None
-            if self._child.poll() is not None:
-                # It may have been in the midst of something.
-                self._lost()
+            # It may have been, or may just now be, in the midst of something.
+            self._lost()
             self._child.kill()
             self._child.wait()
             made = self._make()
