@@ -8,7 +8,7 @@ import sqlite3
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -16,7 +16,7 @@ from typing import Any
 import httpx
 
 from benchmarks import listing, made
-from benchmarks.figures import Figure, free_port, interleaved, load, service, serving
+from benchmarks.figures import Figure, free_port, interleaved, load, service, serving, started
 from hawthorn.core.access import Identity
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import changing, entries
@@ -198,28 +198,12 @@ def _growth(private: dict[tuple[int, str], float], many: int, few: int, what: st
 
 @contextmanager
 def _process(command: list[str], port: int) -> Iterator[subprocess.Popen[bytes]]:
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    process = started(command, port, "/api/health")
     try:
-        _until(lambda: _answers(f"http://127.0.0.1:{port}/api/health"))
         yield process
     finally:
         process.terminate()
         process.wait(60)
-
-
-def _answers(url: str) -> bool:
-    try:
-        return httpx.get(url, timeout=5).status_code == 200
-    except httpx.TransportError:
-        return False
-
-
-def _until(true: Callable[[], bool], seconds: float = 60) -> None:
-    end = time.monotonic() + seconds
-    while not true():
-        if time.monotonic() > end:
-            raise RuntimeError("a server did not start")
-        time.sleep(0.05)
 
 
 def _private(pid: int) -> float:

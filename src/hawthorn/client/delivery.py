@@ -26,6 +26,10 @@ def _unlocked(tokens: Sequence[str]) -> dict[str, str]:
     return {"Hawthorn-Unlocked": ", ".join(tokens)} if tokens else {}
 
 
+def _entry(path: str, params: Mapping[str, Any], unlocked: Sequence[str]) -> Request[wire.delivery.ReadEntry]:
+    return Request("GET", path, into(wire.delivery.ReadEntry), params=params, headers=_unlocked(unlocked))
+
+
 class DeliveryCalls:
     """The calls of delivery, without a way to send them."""
 
@@ -49,13 +53,7 @@ class DeliveryCalls:
         and with `groups` it says what it depends on."""
         where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
         params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts), **_grouped(groups)}
-        return Request(
-            "GET",
-            f"/read/entries/{quote(id)}",
-            into(wire.delivery.ReadEntry),
-            params=params,
-            headers=_unlocked(unlocked),
-        )
+        return _entry(f"/read/entries/{quote(id)}", params, unlocked)
 
     @call
     def read_page(
@@ -73,13 +71,7 @@ class DeliveryCalls:
         """An entry by the path of its page, locale first."""
         where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
         params = {**where, **_in_form(texts), **_grouped(groups)}
-        return Request(
-            "GET",
-            f"/read/pages/{quote(path.lstrip('/'))}",
-            into(wire.delivery.ReadEntry),
-            params=params,
-            headers=_unlocked(unlocked),
-        )
+        return _entry(f"/read/pages/{quote(path.lstrip('/'))}", params, unlocked)
 
     @call
     def unlock(self, id: str, phrase: str, *, visitor: str = "") -> Request[wire.limiting.Unlocked]:

@@ -7,6 +7,8 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 
 from hawthorn.core.quick import dataclass
+from hawthorn.store import shaped
+from hawthorn.store.entries import Entry
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +24,17 @@ def limit(conn: sqlite3.Connection, entry: int, way: str, audiences: Iterable[st
     conn.execute("UPDATE entry SET limited = ? WHERE id = ?", (way, entry))
     conn.execute("DELETE FROM entry_audience WHERE entry = ?", (entry,))
     conn.executemany("INSERT INTO entry_audience VALUES (?, ?)", [(entry, one) for one in audiences])
+
+
+def limited_among(conn: sqlite3.Connection, ids: Iterable[int]) -> list[Entry]:
+    """Those of some entries that not everybody may read."""
+    return shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value AND e.limited <> ''",
+            (json.dumps(list(ids)),),
+        ),
+    )
 
 
 def set_phrase(conn: sqlite3.Connection, entry: int, hash: str) -> None:

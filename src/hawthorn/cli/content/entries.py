@@ -456,23 +456,16 @@ def read(
     at = instant(at, zone, fold)
     form: wire.delivery.TextForm = texts if as_json else "html"
     with service() as hawthorn:
-        where = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
+        asked = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
+        where: dict[str, Any] = {**asked, "texts": form}
         if name.startswith("/"):
-            found = hawthorn.read_page(name, texts=form, groups=False, **where)
+            found = hawthorn.read_page(name, **where)
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
-            found = hawthorn.read(id, locale=locale, fallback=fallback, texts=form, groups=False, **where)
+            found = hawthorn.read(id, locale=locale, fallback=fallback, **where)
         if unlock and found.locked:
             opened = hawthorn.unlock(found.id, getpass.getpass(plain("cli.entries.phrase")))
-            found = hawthorn.read(
-                found.id,
-                locale=found.locale,
-                fallback=fallback,
-                texts=form,
-                unlocked=[opened.token],
-                groups=False,
-                **where,
-            )
+            found = hawthorn.read(found.id, locale=found.locale, unlocked=[opened.token], **where)
         specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:
         print_json(found)

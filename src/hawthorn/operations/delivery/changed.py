@@ -57,7 +57,7 @@ def since(view: View, text: str) -> Changed:
         ChangedEntry(one.uuid, one.type, one.there and not hidden)
         for one in found
         if not reading.closed(view, one.type)
-        for hidden in [one.limited == HIDDEN and not _lets(view, one)]
+        for hidden in [one.limited == HIDDEN and not limiting.is_for(view, one.id)]
         # What was never there for whoever asks is not told of.
         if not hidden or one.was
     ]
@@ -65,7 +65,3 @@ def since(view: View, text: str) -> Changed:
     lists = [one.removeprefix("list:") for one in facets if one.startswith("list:")]
     named += [groups.lists(one) for one in lists if not reading.closed(view, one)]
     return Changed(told, False, entries, named + ([groups.OUTLINE] if "address" in facets else []))
-
-
-def _lets(view: View, one: store.ChangedEntry) -> bool:
-    return limiting.is_for(view, one.id)

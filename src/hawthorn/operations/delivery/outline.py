@@ -18,9 +18,9 @@ from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
+from hawthorn.store import limited, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store import outline as store
-from hawthorn.store import revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.listings import Listed
 from hawthorn.store.outline import Place
@@ -437,7 +437,7 @@ def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) 
     def level(parent: str, deep: int) -> list[dict[str, Any]]:
         lines, _ = below(view, parent, where, locale, limit=min(200, left[0]))
         left[0] = max(left[0] - len(lines), 1)
-        rows = (entry_store.entry_by_id(view.conn, line.place.entry) for line in lines)
+        rows = limited.limited_among(view.conn, (line.place.entry for line in lines))
         hidden = {row.id for row in rows if reading.hides(view, row, where)}
         return [
             {

@@ -29,7 +29,7 @@ class Bodies:
     """Until when all of them hold."""
     uuids: list[str] = field(default_factory=list)
     groups: dict[str, str] = field(default_factory=dict)
-    """What each depends on (`core.groups`), with spaces between, by UUID; of what everybody reads."""
+    """What each kept one depends on (`core.groups`), with spaces between, by UUID."""
 
     def of(self, uuids: Sequence[str], locale: str) -> dict[str, bytes]:
         """The bodies of entries in a wanted locale, in order; what is not there, or is not for whoever reads, is left out."""
@@ -49,11 +49,16 @@ class Bodies:
             except NotFound:
                 continue
             out[uuid] = made.data
-            if plain:
-                self.groups[uuid] = " ".join(bodies.groups_of(self.view.conn, made.entry, made.deps))
             self.ends = min(self.ends, made.ends)
             self.made[uuid, locale] = made
         return out
+
+    def groups_of(self, uuid: str, locale: str) -> str | None:
+        """What a body depends on; nothing where it is not what everybody reads."""
+        made = self.made.get((uuid, locale))
+        if made is None or not reading.for_everybody(self.view, self.where):
+            return self.groups.get(uuid)
+        return " ".join(bodies.groups_of(self.view.conn, made.entry, made.deps))
 
     def types(self, locale: str) -> set[str]:
         """The types of all that these bodies depend on."""
@@ -105,7 +110,8 @@ def answer(view: View, where: Place, wish: Wish) -> tuple[Answer, Bodies]:
     if wish.fields:
         items = [_chosen(data, wish.fields) for data in items]
     if wish.groups:
-        items = [with_groups(data, source.groups.get(uuid)) for uuid, data in zip(found, items, strict=True)]
+        names = (source.groups_of(uuid, page.locale) for uuid in found)
+        items = [with_groups(data, theirs) for data, theirs in zip(items, names, strict=True)]
     if wish.texts != texts.HTML:
         items = [texts.in_form(view.setup.types, data, wish.texts) for data in items]
         if included is not None:

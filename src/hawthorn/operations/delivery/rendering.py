@@ -134,7 +134,7 @@ class _Renderer:
         found = self._edition(row, self.where)
         if found is None:
             return None
-        locale, revision, since, where = found
+        locale, revision, _, where = found
         self.where = where
         kind = self.view.setup.type(row.type)
         if self._locked(row, where):
@@ -150,16 +150,7 @@ class _Renderer:
         values |= derived
         resolved = self._resolved(kind, values, shown, openings)
         return {
-            "id": row.uuid,
-            "type": kind.name,
-            "locale": locale,
-            "wanted_locale": self.locale,
-            "title": values.get(kind.title, ""),
-            "path": self._path(row.id, locale, self.where) if kind.addressed else None,
-            "revision": revisions.number(self.view.conn, revision) if revision else 0,
-            "since": iso(since),
-            "date": contenttypes.shown_date(kind, values) or self._first_out(row.id),
-            "pinned": bool(kind.pinned and values.get(kind.pinned)),
+            **self._head(row, kind, found, values),
             "fields": resolved,
             "openings": openings,
             "regions": following,
@@ -178,10 +169,11 @@ class _Renderer:
         """Whether whoever reads gets no more than the title."""
         return bool(row.limited) and not limiting.lets(self.view, row, plain=where.plain)
 
-    def _shut(self, row: Entry, kind: ContentType, found: tuple[str, int, int, Place]) -> dict[str, Any]:
-        """A locked entry for whoever has not given its phrase: that it is there, and what it is called."""
+    def _head(
+        self, row: Entry, kind: ContentType, found: tuple[str, int, int, Place], values: Mapping[str, Any]
+    ) -> dict[str, Any]:
+        """What is said of an entry whether or not it may be read whole."""
         locale, revision, since, where = found
-        values = self._values(row, kind, locale, revision, where)
         return {
             "id": row.uuid,
             "type": kind.name,
@@ -189,10 +181,17 @@ class _Renderer:
             "wanted_locale": self.locale,
             "title": values.get(kind.title, ""),
             "path": self._path(row.id, locale, where) if kind.addressed else None,
-            "revision": revisions.number(self.view.conn, revision),
+            "revision": revisions.number(self.view.conn, revision) if revision else 0,
             "since": iso(since),
             "date": contenttypes.shown_date(kind, values) or self._first_out(row.id),
             "pinned": bool(kind.pinned and values.get(kind.pinned)),
+        }
+
+    def _shut(self, row: Entry, kind: ContentType, found: tuple[str, int, int, Place]) -> dict[str, Any]:
+        """A locked entry for whoever has not given its phrase: that it is there, and what it is called."""
+        values = self._values(row, kind, found[0], found[1], found[3])
+        return {
+            **self._head(row, kind, found, values),
             "fields": {},
             "openings": {},
             "regions": {},
