@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import random
 import signal
@@ -10,7 +11,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -479,6 +480,39 @@ def test_whoever_keeps_a_copy_up_is_let_in_however_many_read(tmp_path: Path) -> 
     copy.close()
     with pytest.raises(Busy), copy.read():
         pass
+
+
+_HOLDING = """
+import fcntl, sys, threading, time
+file = open(sys.argv[1], "r+b")
+fcntl.lockf(file, fcntl.LOCK_EX)
+for _ in range(8):
+    threading.Thread(target=time.sleep, args=(60,), daemon=True).start()
+print("held", flush=True)
+time.sleep(60)
+"""
+
+
+def test_whoever_gets_the_lock_of_a_killed_program_knows_that_it_was_killed(tmp_path: Path) -> None:
+    """What it has left may be half of something: nobody may take it for one that goes on, not for an instant."""
+    (tmp_path / "file").write_bytes(b"x")
+    taken_for_alive = 0
+    with (tmp_path / "file").open("r+b") as file:
+        for _ in range(20):
+            with subprocess.Popen(
+                [sys.executable, "-c", _HOLDING, str(tmp_path / "file")], stdout=subprocess.PIPE
+            ) as process:
+                assert process.stdout is not None
+                assert process.stdout.readline() == b"held\n"
+                assert litestream.at_work(process.pid)
+                process.kill()
+                while True:
+                    with suppress(OSError):
+                        fcntl.lockf(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                        break
+                taken_for_alive += litestream.at_work(process.pid)
+                fcntl.lockf(file, fcntl.LOCK_UN)
+    assert taken_for_alive == 0
 
 
 def test_two_processes_have_no_copy_in_common(fleet: Fleet) -> None:

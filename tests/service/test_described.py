@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -114,6 +115,11 @@ def test_the_document_describes_every_body_and_each_condition(running: Running) 
     } <= asked
     assert "where" not in asked
     assert not any(path.startswith("/api/") for path in document["paths"])
+    # Refusals are described as they are sent, and nothing is named that is not there.
+    refusal = document["paths"]["/read/entries"]["get"]["responses"]["422"]["content"]
+    assert refusal["application/problem+json"]["schema"] == {"$ref": "#/components/schemas/Problem"}
+    named = set(re.findall(r'"#/components/schemas/(\w+)"', json.dumps(document)))
+    assert named - {*known} == set()
     # Who has no key learns nothing of types that they do not get.
     assert all(path.startswith(("/read/", "/feeds/")) for path in document["paths"])
 

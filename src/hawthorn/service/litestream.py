@@ -63,6 +63,26 @@ def _end_left_over(note: Path, given: Sequence[str]) -> None:
                 time.sleep(0.02)
 
 
+_EXITING = 0x4
+"""Among the flags of a process (`PF_EXITING` of Linux, proc(5), `/proc/pid/stat`, field 9)."""
+
+
+def at_work(number: int) -> bool:
+    """Whether a process that this one began goes on. One that was killed lets go of its locks before it can be waited for, and is marked as
+    ending before that: whoever gets its lock is told here."""
+    try:
+        ended = os.waitid(os.P_PID, number, os.WEXITED | os.WNOHANG | os.WNOWAIT)
+    except ChildProcessError:
+        return False
+    if ended is not None or not sys.platform.startswith("linux"):
+        return ended is None
+    try:
+        said = Path(f"/proc/{number}/stat").read_text().rsplit(")", 1)[1].split()
+    except OSError:
+        return False
+    return not int(said[6]) & _EXITING
+
+
 def program() -> str:
     """Where Litestream is; raises `BadStore` where it is not."""
     beside = Path(sys.executable).with_name("litestream")
@@ -155,11 +175,7 @@ class Following:
 
     def is_alive(self) -> bool:
         """Whether the program is at work; one that was killed may have left half of something."""
-        assert self._child is not None
-        try:
-            return os.waitid(os.P_PID, self._child.pid, os.WEXITED | os.WNOHANG | os.WNOWAIT) is None
-        except ChildProcessError:
-            return False
+        return self._child is not None and at_work(self._child.pid)
 
     def _source(self) -> tuple[str, int]:
         folder = terms.folder_of(self.url)

@@ -38,9 +38,15 @@ def _works(view: View) -> bool:
     return access.works(view.identity)
 
 
+def reading_alone(whole: Mapping[str, Any]) -> dict[str, Any]:
+    """A document of the API (OpenAPI 3.1) as far as it is about reading: the same in every set-up."""
+    paths = {path: item for path, item in whole["paths"].items() if path.startswith(("/read/", "/feeds/"))}
+    schemas = _used(paths, whole["components"]["schemas"])
+    return {**whole, "paths": paths, "components": {**whole["components"], "schemas": schemas}}
+
+
 def document(view: View, whole: Mapping[str, Any]) -> dict[str, Any]:
-    """The document of the API (OpenAPI 3.1) as far as it is about reading, with what each type holds and what it can be chosen by: `whole` is
-    that of every set-up."""
+    """The document of reading with what each type of this set-up holds and what it can be chosen by: `whole` is that of every set-up."""
     some = kinds(view)
     schemas: dict[str, Any] = {}
     called = dict(
@@ -67,9 +73,7 @@ def document(view: View, whole: Mapping[str, Any]) -> dict[str, Any]:
         },
     }
     kept = whole["components"]["schemas"] | schemas | ({"ReadEntry": any_entry} if some else {})
-    paths = {
-        path: dict(item) for path, item in whole["paths"].items() if path.startswith(("/read/", "/feeds/"))
-    }
+    paths = dict(whole["paths"])
     asked = [*_conditions(some)]
     for path, item in paths.items():
         get = item.get("get")

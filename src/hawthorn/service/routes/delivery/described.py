@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
+from functools import cache
 from typing import Annotated, Any
 
-from fastapi import Path, Query, Request, Response
+from fastapi import Path, Query, Response
 
 from hawthorn import wire
 from hawthorn.core import type_files
 from hawthorn.operations.delivery import changed, described
+from hawthorn.service import openapi
 from hawthorn.service.context import Answer, AtDesk, Reader
 from hawthorn.service.routing import REFUSALS, area
 
@@ -19,6 +21,11 @@ _TEXT: dict[int | str, dict[str, Any]] = {
     200: {"content": {"text/plain": {"schema": {"type": "string"}}}},
     **REFUSALS,
 }
+
+
+@cache
+def _of_every_set_up() -> dict[str, Any]:
+    return described.reading_alone(json.loads(openapi.FILE.read_text("utf-8")))
 
 
 @router.get("/types/{language}", operation_id="read_types", response_class=Response, responses=_TEXT)
@@ -53,8 +60,7 @@ def changes(
 
 
 @router.get("/openapi.json", operation_id="read_openapi", responses=REFUSALS)
-def document(reader: Reader, desk: AtDesk, request: Request) -> Response:
+def document(reader: Reader, desk: AtDesk) -> Response:
     """The document of reading (OpenAPI 3.1) for this set-up: what each type holds as JSON Schema, and by what it can be chosen."""
-    whole = request.app.openapi()
-    found = desk.read(reader, lambda view: described.document(view, whole))
+    found = desk.read(reader, lambda view: described.document(view, _of_every_set_up()))
     return Response(json.dumps(found, ensure_ascii=False), media_type="application/json")
