@@ -215,12 +215,13 @@ def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -
         fleet.writer.renamed(uuids, str(number))
         unlucky = follower_of(rng.choice(some))._child
         assert unlucky is not None
-        if number % 3 == 0:
-            os.kill(unlucky.pid, signal.SIGKILL)
-        elif number % 3 == 1:
-            os.kill(unlucky.pid, signal.SIGSTOP)
-            time.sleep(rng.random() / 3)
-            os.kill(unlucky.pid, signal.SIGCONT)
+        with suppress(ProcessLookupError):
+            if number % 3 == 0:
+                os.kill(unlucky.pid, signal.SIGKILL)
+            elif number % 3 == 1:
+                os.kill(unlucky.pid, signal.SIGSTOP)
+                time.sleep(rng.random() / 3)
+                os.kill(unlucky.pid, signal.SIGCONT)
     for one in readers:
         one.join(60)
     assert [wrong for one in readers for wrong in one.wrong] == []
@@ -440,11 +441,18 @@ until = time.monotonic() + float(sys.argv[2])
 with open(sys.argv[1], "r+b") as file:
     while time.monotonic() < until:
         begun = time.monotonic()
-        # The bytes by which a file of SQLite is locked for writing (sqlite3 source, os.h: SHARED_FIRST, SHARED_SIZE).
+        # The bytes by which a file of SQLite is locked for writing (sqlite3 source, os.h: PENDING_BYTE, SHARED_FIRST, SHARED_SIZE).
+        fcntl.lockf(file, fcntl.LOCK_EX, 1, 0x40000000)
         fcntl.lockf(file, fcntl.LOCK_EX, 510, 0x40000002)
         print(time.monotonic() - begun)
-        time.sleep(0.003)
+        # What it changes of the file: a number in its header (the file format of SQLite, section 1.3.14), not all at once.
+        for at in range(60, 64):
+            file.seek(at)
+            file.write(bytes([random.randrange(100)]))
+            file.flush()
+            time.sleep(0.001)
         fcntl.lockf(file, fcntl.LOCK_UN, 510, 0x40000002)
+        fcntl.lockf(file, fcntl.LOCK_UN, 1, 0x40000000)
         time.sleep(random.random() / 5)
 """
 
@@ -456,11 +464,16 @@ def test_whoever_keeps_a_copy_up_is_let_in_however_many_read(tmp_path: Path) -> 
     copy = Copy(house.path)
     until = time.monotonic() + 30 * TURN
     ended = threading.Event()
+    found: list[tuple[int, int]] = []
 
     def read() -> None:
         while time.monotonic() < until and not ended.is_set():
+            version = copy.version()
             with copy.read() as conn:
-                conn.execute("SELECT count(*) FROM entry").fetchone()
+                assert conn.execute("SELECT count(*) FROM entry").fetchone()[0] == 1
+            number = copy.own().one("PRAGMA user_version")[0]
+            if copy.version() == version:
+                found.append((version, number))
 
     threads = [threading.Thread(target=read) for _ in range(6)]
     for one in threads:
@@ -477,6 +490,9 @@ def test_whoever_keeps_a_copy_up_is_let_in_however_many_read(tmp_path: Path) -> 
         one.join()
     waited = [float(line) for line in asked.stdout.split()]
     assert len(waited) >= 4, waited
+    # A version stands for one state of the file, and there were as many as it was changed.
+    assert len(set(found)) == len({version for version, _ in found})
+    assert len({number for _, number in found}) >= len(waited) - 1
     copy.close()
     with pytest.raises(Busy), copy.read():
         pass

@@ -102,6 +102,9 @@ class Copying:
             sending = _telling(send, self._copy.position, self._copy)
             if self._copy.is_lost:
                 raise Busy("copies.not_there")
+            if not self._copy.is_held:
+                # Not on the loop: others are answered meanwhile.
+                await asyncio.to_thread(self._copy.hold)
             for name, value in scope["headers"]:
                 if name == _LEAST:
                     await self._wait(positions.parse(value.decode("latin-1")))

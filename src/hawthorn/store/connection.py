@@ -71,10 +71,20 @@ def open_still(path: Path) -> sqlite3.Connection:
     return conn
 
 
+def open_held(path: Path) -> sqlite3.Connection:
+    """A connection that cannot write, to a file that is held as it is for as long as it is open (see `store.holding`): SQLite locks nothing, looks
+    for no changes and reads no log."""
+    return _reading(path, "immutable=1")
+
+
 def open_reader(path: Path) -> sqlite3.Connection:
     """A connection that cannot write."""
+    return _reading(path, "mode=ro")
+
+
+def _reading(path: Path, how: str) -> sqlite3.Connection:
     conn = sqlite3.connect(
-        f"{path.resolve().as_uri()}?mode=ro",
+        f"{path.resolve().as_uri()}?{how}",
         uri=True,
         isolation_level=None,
         check_same_thread=False,

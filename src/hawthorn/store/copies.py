@@ -1,8 +1,8 @@
 """A copy of a record file that another program keeps up with its source: read, and never written, by this one.
 
 The program (Litestream) takes an exclusive lock for as long as it applies what has changed, so that nobody sees half of it, and waits for that
-until no connection is open. So all connections are closed every now and then (`TURN`), and none is opened for a moment: it is let in then. Where
-nobody reads, none is open. A copy is of one process: each has its own.
+until nobody holds the file. So the file is held while connections to it are open, and when the program asks for it all of them are closed and
+none is opened: it is let in then. Where nobody reads, none is open. A copy is of one process: each has its own.
 """
 
 from __future__ import annotations
@@ -18,16 +18,19 @@ from typing import Any, TypeVar
 from hawthorn.core.errors import BadStore, Busy, OnlyReads
 from hawthorn.store import checks, connection, failing, migrate
 from hawthorn.store.database import Database
+from hawthorn.store.holding import Hold
 from hawthorn.store.pool import MOST, WAITS, Own, closing
 from hawthorn.store.wake import Bell
 
 T = TypeVar("T")
 TURN = 0.25
-"""Seconds after which all connections are closed."""
-GAP = 0.004
-"""Seconds for which none is opened then."""
+"""Seconds after which it is looked whether anybody still reads."""
 PATIENCE = 0.05
-"""Seconds for which those who come wait for those who have been reading since before."""
+"""Seconds for which those who come wait for those who have been reading since before the program asked."""
+_HOLDS = 2.0
+"""Seconds for which those who come wait until the program has done what it does."""
+_STEP = 0.002
+"""Seconds after which it is tried again to hold the file."""
 
 
 class Copy(Database):
@@ -91,12 +94,24 @@ class Copy(Database):
         """Single questions from one place."""
         return _Lent(self._turns)
 
+    @property
+    def is_held(self) -> bool:
+        """Whether nothing has to be waited for: the file is held as it is."""
+        return self._turns.held() is not None
+
+    def hold(self) -> None:
+        """Wait until the file is held as it is, where it is being changed; raises `Busy` when that takes long."""
+        with self._turns.lent():
+            pass
+
     def version(self) -> int:
         """A number that is another after each change of the file: while it stays, somebody has kept the file open."""
         now = self._turns.held()
         if now is None:
-            with self._turns.lent() as conn:
-                now = self._turns.of(conn)
+            with self._turns.lent():
+                # While a connection is lent the file is held.
+                now = self._turns.held()
+        assert now is not None
         return now
 
     def position(self) -> tuple[int, int]:
@@ -104,7 +119,7 @@ class Copy(Database):
         now = self._turns.held()
         if now is None or self._position[0] != now:
             with self._turns.lent() as conn:
-                self._position = (self._turns.of(conn), checks.position(conn))
+                self._position = (self._turns.held() or 0, checks.position(conn))
         return self._position[1]
 
     @property
@@ -119,48 +134,44 @@ class Copy(Database):
 
 
 class _Turns:
-    """Connections that are lent until the end of a turn."""
+    """Connections that are lent for as long as the file stays as it is: a turn ends when the program asks for the file, or nobody reads."""
 
     def __init__(self, path: Path) -> None:
-        self.path, self.name = path, str(path)
+        self.path = path
         self.moves = 0
-        """How often another file took the place of the one before it; a turn ends with it."""
+        """How often another file took the place of the one before it."""
         self.lost = False
         self.alive: Callable[[], bool] = lambda: True
         """Whether what keeps the copy up is at work."""
+        self._hold: Hold | None = None
+        self._number = 0
         self._free: list[sqlite3.Connection] = []
-        self._lent: dict[sqlite3.Connection, int] = {}
-        self._of = -1
+        self._lent: dict[sqlite3.Connection, Hold] = {}
         self._changed = threading.Condition()
-        self._waiting = 0
         self._closer: threading.Thread | None = None
+        self._used = False
+        self._patient_from = 0.0
         self._closing = False
 
     def move(self, path: Path) -> None:
         """Go on with another file."""
         with self._changed:
-            self.path, self.name = path, str(path)
             self.moves += 1
+            self._close_free()
+            self._leave()
+            self.path = path
             self.lost = False
+            self._changed.notify_all()
 
     @property
     def open(self) -> int:
         return len(self._free) + len(self._lent)
 
-    def of(self, conn: sqlite3.Connection) -> int:
-        """The turn of a connection that is lent."""
-        return self._lent[conn]
-
     def held(self) -> int | None:
-        """The turn in which the file has stayed as it is since it began, as a connection of it is open."""
-        now = self._turn()
-        if now != self._of:
-            return None
+        """The turn in which the file stays as it is, while there is one."""
         with self._changed:
-            return now if self._free or now in self._lent.values() else None
-
-    def _turn(self) -> int:
-        return int(time.monotonic() / TURN) * 1_000_003 + self.moves
+            self._used = True
+            return self._number if self._hold is not None and self._hold.taken else None
 
     @contextmanager
     def lent(self) -> Iterator[sqlite3.Connection]:
@@ -175,48 +186,53 @@ class _Turns:
         with self._changed:
             until = time.monotonic() + WAITS
             while len(self._lent) >= MOST and not self._closing:
-                if not self._wait(until - time.monotonic()):
+                if not self._changed.wait(until - time.monotonic()):
                     raise Busy("pool.too_many")
-            self._begin_turn()
+            self._let_in()
+            hold = self._held(time.monotonic() + _HOLDS)
+            self._used = True
+            conn = self._free.pop() if self._free else connection.open_held(self.path)
+            self._lent[conn] = hold
+            return conn
+
+    def _let_in(self) -> None:
+        """End the turn where the program asks for the file; do not wait for whoever reads on for long."""
+        hold = self._hold
+        if hold is None or not hold.taken or time.monotonic() < self._patient_from or not hold.asked():
+            return
+        self._close_free()
+        self._end(hold)
+        number, until = self._number, time.monotonic() + PATIENCE
+        while hold.taken and self._number == number and (left := until - time.monotonic()) > 0:
+            self._changed.wait(left)
+        if hold.taken and self._number == number:
+            self._patient_from = time.monotonic() + TURN
+
+    def _held(self, until: float) -> Hold:
+        """The file, held as it is; nothing in it is half applied: with the lock nothing is being applied, and whoever was killed in the midst of
+        it is not at work."""
+        while True:
             if self._closing:
                 raise closing()
             if self.lost:
                 self._close_free()
                 raise Busy("copies.not_there")
-            conn = self._free.pop() if self._free else self._opened()
-            self._lent[conn] = self._of
-            self._let_close()
-            return conn
-
-    def _opened(self) -> sqlite3.Connection:
-        """A new connection. Of the first of a turn it is sure that nothing is half applied: with its lock nothing is being applied, and whoever was
-        killed in the midst of it does not live."""
-        conn = connection.open_reader(self.path)
-        if not self._lent:
-            try:
-                conn.execute("SELECT 1 FROM sqlite_master LIMIT 1").fetchone()
-                alive = self.alive()
-            except BaseException:
-                conn.close()
-                raise
-            if not alive:
-                conn.close()
-                raise Busy("copies.not_there")
-        return conn
-
-    def _begin_turn(self) -> None:
-        """Close what is open from the turn before, and leave the file alone for a moment; do not wait for whoever reads on for long."""
-        if self._turn() == self._of:
-            return
-        self._close_free()
-        until = time.monotonic() + PATIENCE
-        while self._lent and not self._closing and (left := until - time.monotonic()) > 0:
-            self._wait(left)
-        if self._turn() != self._of:
-            self._of = self._turn()
-            if not self._lent:
-                # With all who come waiting behind this one.
-                time.sleep(GAP)
+            if self._hold is None:
+                self._hold = Hold(self.path)
+            if self._hold.taken:
+                return self._hold
+            if self._hold.take():
+                break
+            if time.monotonic() > until:
+                raise Busy("failing.busy")
+            self._changed.wait(_STEP)
+        # Looked at in this order: one that was begun anew is of a copy that was lost before.
+        if not self.alive() or self.lost:
+            self._hold.release()
+            raise Busy("copies.not_there")
+        self._number += 1
+        self._let_end()
+        return self._hold
 
     def give_back(self, conn: sqlite3.Connection) -> None:
         fit = True
@@ -226,42 +242,49 @@ class _Turns:
         except sqlite3.Error:
             fit = False
         with self._changed:
-            of = self._lent.pop(conn)
-            if fit and not self._closing and of == self._of == self._turn():
+            hold = self._lent.pop(conn)
+            if fit and hold is self._hold and not self._closing and not hold.asked():
                 self._free.append(conn)
             else:
                 conn.close()
-                if of == self._of:
-                    # Perhaps the last that kept the file as it is.
-                    self.moves += 1
-            if self._waiting:
-                self._changed.notify_all()
+                self._end(hold)
+            self._changed.notify_all()
 
-    def _wait(self, seconds: float) -> bool:
-        """Until something was given back."""
-        self._waiting += 1
-        try:
-            return self._changed.wait(seconds)
-        finally:
-            self._waiting -= 1
+    def _end(self, hold: Hold) -> None:
+        """Let the file be changed, where no connection to it is open."""
+        if hold in self._lent.values() or (hold is self._hold and self._free):
+            return
+        if hold is self._hold:
+            hold.release()
+        else:
+            hold.close()
+
+    def _leave(self) -> None:
+        """Hold this file no more, once nobody reads it."""
+        hold, self._hold = self._hold, None
+        if hold is not None:
+            self._end(hold)
 
     def _close_free(self) -> None:
         while self._free:
             self._free.pop().close()
 
-    def _let_close(self) -> None:
-        """Let the connections of this turn be closed at its end, also where nobody comes again; a thread that ends with them."""
+    def _let_end(self) -> None:
+        """Let the turn end also where nobody comes again; a thread that ends with it."""
         if self._closer is None:
-            self._closer = threading.Thread(target=self._close_in_time, name="hawthorn-turns", daemon=True)
+            self._closer = threading.Thread(target=self._end_in_time, name="hawthorn-turns", daemon=True)
             self._closer.start()
 
-    def _close_in_time(self) -> None:
+    def _end_in_time(self) -> None:
         while True:
-            time.sleep(TURN - time.monotonic() % TURN)
+            time.sleep(TURN)
             with self._changed:
-                if self._turn() != self._of:
+                hold = self._hold
+                if hold is not None and hold.taken and (not self._used or hold.asked()):
                     self._close_free()
-                if self._closing or not (self._lent or self._free):
+                    self._end(hold)
+                self._used = False
+                if self._closing or hold is None or not hold.taken:
                     self._closer = None
                     return
 
@@ -274,7 +297,8 @@ class _Turns:
             while self._lent and (left := until - time.monotonic()) > 0:
                 for conn in self._lent:
                     conn.interrupt()
-                self._wait(min(left, 0.1))
+                self._changed.wait(min(left, 0.1))
+            self._leave()
 
 
 class _Lent(Own):
