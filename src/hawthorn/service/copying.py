@@ -7,6 +7,7 @@ answered from less: a copy waits a moment, and then passes the question on.
 from __future__ import annotations
 
 import asyncio
+import ssl
 import time
 from collections.abc import Callable
 from functools import lru_cache
@@ -58,6 +59,7 @@ class _Asking:
         self._copy = copy
         self._asked = 0.0
         self._running: asyncio.Task[None] | None = None
+        self._trusted: ssl.SSLContext | None = None
 
     def begin(self) -> None:
         """Ask anew, behind the answer that is being given, where that is some time ago."""
@@ -75,7 +77,10 @@ class _Asking:
             self._running = None
 
     async def _found(self) -> float:
-        async with httpx.AsyncClient(base_url=self._copy.writer, timeout=2) as http:
+        if self._trusted is None:
+            # Read once, and not on the loop: that takes a while.
+            self._trusted = await asyncio.to_thread(httpx.create_ssl_context)
+        async with httpx.AsyncClient(base_url=self._copy.writer, timeout=2, verify=self._trusted) as http:
             theirs = (await http.get("/api/health")).json()
         if self._copy.position() >= positions.parse(theirs["position"]):
             return 0.0

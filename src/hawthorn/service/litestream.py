@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import select
 import shutil
 import signal
 import subprocess
@@ -81,6 +82,15 @@ def at_work(number: int) -> bool:
     except OSError:
         return False
     return not int(said[6]) & _EXITING
+
+
+def ended_within(number: int, seconds: float) -> bool:
+    """Whether a process that this one began ends so soon; waits without looking again and again."""
+    handle = os.pidfd_open(number)
+    try:
+        return bool(select.select([handle], [], [], seconds)[0])
+    finally:
+        os.close(handle)
 
 
 def program() -> str:
@@ -226,11 +236,9 @@ class Following:
     def _goes_on(self) -> bool:
         """Whether the copy was kept up for a while, from whoever writes now."""
         assert self._child is not None
-        try:
-            self._child.wait(_LOOKS)
-        except subprocess.TimeoutExpired:
-            return self._source()[1] == self._term
-        return False
+        if self._child.returncode is not None or ended_within(self._child.pid, _LOOKS):
+            return False
+        return self._source()[1] == self._term
 
 
 class _Child:

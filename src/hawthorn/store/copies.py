@@ -29,6 +29,8 @@ PATIENCE = 0.05
 """Seconds for which those who come wait for those who have been reading since before the program asked."""
 _HOLDS = 2.0
 """Seconds for which those who come wait until the program has done what it does."""
+_LOOKS = 0.02
+"""Seconds after which it is looked whether the program asks."""
 _STEP = 0.002
 """Seconds after which it is tried again to hold the file."""
 
@@ -150,7 +152,8 @@ class _Turns:
         self._changed = threading.Condition()
         self._closer: threading.Thread | None = None
         self._used = False
-        self._patient_from = 0.0
+        self._look_from = 0.0
+        self._ending = False
         self._closing = False
 
     def move(self, path: Path) -> None:
@@ -169,9 +172,10 @@ class _Turns:
 
     def held(self) -> int | None:
         """The turn in which the file stays as it is, while there is one."""
-        with self._changed:
-            self._used = True
-            return self._number if self._hold is not None and self._hold.taken else None
+        self._used = True
+        # First the number: at worst it is that of a turn that has just ended, never one that is to come.
+        number, hold = self._number, self._hold
+        return number if hold is not None and hold.taken else None
 
     @contextmanager
     def lent(self) -> Iterator[sqlite3.Connection]:
@@ -195,18 +199,33 @@ class _Turns:
             self._lent[conn] = hold
             return conn
 
+    def one(self, sql: str, given: Sequence[Any]) -> Any:
+        """The first row that a short question gives, or None."""
+        with self._changed:
+            if self._free and time.monotonic() < self._look_from:
+                # Not lent, as nobody else comes meanwhile.
+                self._used = True
+                return _first(self._free[-1], sql, given)
+        with self.lent() as conn:
+            return _first(conn, sql, given)
+
     def _let_in(self) -> None:
         """End the turn where the program asks for the file; do not wait for whoever reads on for long."""
         hold = self._hold
-        if hold is None or not hold.taken or time.monotonic() < self._patient_from or not hold.asked():
+        if hold is None or not hold.taken or (now := time.monotonic()) < self._look_from:
             return
+        self._look_from = now + _LOOKS
+        if not hold.asked():
+            return
+        self._ending = True
         self._close_free()
         self._end(hold)
-        number, until = self._number, time.monotonic() + PATIENCE
+        number, until = self._number, now + PATIENCE
         while hold.taken and self._number == number and (left := until - time.monotonic()) > 0:
             self._changed.wait(left)
         if hold.taken and self._number == number:
-            self._patient_from = time.monotonic() + TURN
+            self._ending = False
+            self._look_from = time.monotonic() + TURN
 
     def _held(self, until: float) -> Hold:
         """The file, held as it is; nothing in it is half applied: with the lock nothing is being applied, and whoever was killed in the midst of
@@ -231,6 +250,7 @@ class _Turns:
             self._hold.release()
             raise Busy("copies.not_there")
         self._number += 1
+        self._ending = False
         self._let_end()
         return self._hold
 
@@ -243,7 +263,7 @@ class _Turns:
             fit = False
         with self._changed:
             hold = self._lent.pop(conn)
-            if fit and hold is self._hold and not self._closing and not hold.asked():
+            if fit and hold is self._hold and not self._closing and not self._ending:
                 self._free.append(conn)
             else:
                 conn.close()
@@ -309,14 +329,14 @@ class _Lent(Own):
 
     def one(self, sql: str, given: Sequence[Any] = ()) -> Any:
         """The first row that a question gives, or None."""
-        conn = self._turns.lend()
-        try:
-            cursor = conn.execute(sql, given)
-            row = cursor.fetchone()
-            cursor.close()
-            return row
-        finally:
-            self._turns.give_back(conn)
+        return self._turns.one(sql, given)
 
     def close(self) -> None:
         """Nothing is left open."""
+
+
+def _first(conn: sqlite3.Connection, sql: str, given: Sequence[Any]) -> Any:
+    cursor = conn.execute(sql, given)
+    row = cursor.fetchone()
+    cursor.close()
+    return row
