@@ -11,6 +11,8 @@ import hawthorn
 SOURCE = Path(hawthorn.__file__).parent
 STATEMENT = re.compile(r"^\s*(SELECT|INSERT|UPDATE|DELETE|WITH|CREATE|PRAGMA|SAVEPOINT)\s+\S+\s+\S")
 
+WORD = re.compile(r"\bexecute|\b(SELECT|INSERT|UPDATE|DELETE|WITH|CREATE|PRAGMA|SAVEPOINT)\s")
+
 
 def _statements(tree: ast.AST) -> list[str]:
     found = []
@@ -26,7 +28,9 @@ def _statements(tree: ast.AST) -> list[str]:
 def test_statements_stand_in_the_store_alone() -> None:
     read = [p for p in SOURCE.rglob("*.py") if p.relative_to(SOURCE).parts[0] != "store"]
     assert len(read) > 100
-    found = {str(p.relative_to(SOURCE)): _statements(ast.parse(p.read_text())) for p in read}
+    texts = {str(p.relative_to(SOURCE)): p.read_text() for p in read}
+    # To parse takes long: only what holds a word of one.
+    found = {path: _statements(ast.parse(text)) for path, text in texts.items() if WORD.search(text)}
     assert {path: lines for path, lines in found.items() if lines} == {}
 
 

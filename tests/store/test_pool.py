@@ -107,7 +107,7 @@ def test_closing_waits_for_readers_then_interrupts_them_and_crashes_nothing(tmp_
 import pathlib, threading, time
 from hawthorn.core.errors import HawthornError
 from hawthorn.store.database import Database
-for turn in range(8):
+for turn in range(4):
     db = Database(pathlib.Path({str(tmp_path / "records.sqlite")!r}))
     ended = []
     def read(sql, db=db):

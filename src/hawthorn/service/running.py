@@ -19,7 +19,9 @@ _M_TRIM_THRESHOLD, _M_MMAP_THRESHOLD, _M_ARENA_MAX = -1, -3, -8
 
 def set_up_logs(style: str, level: int = logging.INFO) -> None:
     """Logs as JSON or readable, to standard error."""
-    renderer = structlog.processors.JSONRenderer() if style == "json" else structlog.dev.ConsoleRenderer()
+    # Tracebacks as they are: to draw them with what every name held takes seconds, and tells what is nobody's to read.
+    readable = structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback)
+    renderer = structlog.processors.JSONRenderer() if style == "json" else readable
     structlog.configure(
         processors=[
             structlog.processors.add_log_level,
