@@ -22,6 +22,7 @@ const kind = {
   search_title: "",
   meta_description: "",
   search_picture: "",
+  schema_type: "",
   site: false,
   common: false,
   menu: false,

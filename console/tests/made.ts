@@ -101,6 +101,7 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     read_only: false,
     confidential: false,
     filter: false,
+    schema_property: "",
     public: true,
     translate: true,
     ...part,

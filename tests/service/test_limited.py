@@ -121,7 +121,7 @@ def everything(url: str, ids: list[str], sha256: str, headers: dict[str, str]) -
         *(
             f"/read/entries/{one}{more}"
             for one in ids
-            for more in ("", "?locale=en", "?texts=markdown", "?locale=fr")
+            for more in ("", "?locale=en", "?texts=markdown", "?locale=fr", "/head")
         ),
     ]
     out = {path: httpx.get(url + path, headers=headers) for path in paths}

@@ -141,7 +141,7 @@ def test_a_site_asks_with_a_key_or_a_preview_only_where_it_is_set_so(
 ) -> None:
     heard = Heard()
     setting = Drafted("draft", "secret", "http://live.example") if drafted else None
-    site = Site("http://service.example", "http://live.example", setting)
+    site = Site("http://service.example", setting)
     site._http = httpx.AsyncClient(base_url=site.service, transport=httpx.MockTransport(heard))
 
     async def visit() -> None:

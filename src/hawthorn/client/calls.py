@@ -10,6 +10,7 @@ from hawthorn.client.delivery import DeliveryCalls
 from hawthorn.client.glossaries import GlossaryCalls
 from hawthorn.client.media import MediaCalls
 from hawthorn.client.memories import MemoryCalls
+from hawthorn.client.reading import ReadingCalls
 from hawthorn.client.release import ReleaseCalls
 from hawthorn.client.search import SearchCalls
 from hawthorn.client.standing_commissions import StandingCommissionCalls
@@ -23,6 +24,7 @@ class Calls(
     SearchCalls,
     ReleaseCalls,
     DeliveryCalls,
+    ReadingCalls,
     MediaCalls,
     TranslationCalls,
     CommissionCalls,

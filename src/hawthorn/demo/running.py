@@ -189,10 +189,8 @@ class Demo:
         app = create_asgi(self.settings, self.desk)
         self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
         live = self.ports.url("site")
-        self._serve(
-            PublicSite(service, live, secret=self.keys["webhook"], key=self.keys["site"]).app(), "site"
-        )
-        preview = PublicSite(service, live, Drafted("draft", self.keys["preview"], live))
+        self._serve(PublicSite(service, secret=self.keys["webhook"], key=self.keys["site"]).app(), "site")
+        preview = PublicSite(service, Drafted("draft", self.keys["preview"], live))
         self._serve(preview.app(), "preview")
         until = time.monotonic() + 20
         while not all(server.started for server, _ in self._servers):

@@ -62,10 +62,9 @@ class Site:
     """The site over one service."""
 
     def __init__(
-        self, service: str, home: str, drafted: Drafted | None = None, *, secret: str = "", key: str = ""
+        self, service: str, drafted: Drafted | None = None, *, secret: str = "", key: str = ""
     ) -> None:
         self.service = service
-        self.home = home
         self.drafted = drafted
         self.secret = secret
         """With which the service signs what it tells (Standard Webhooks); without one nothing is kept."""
@@ -170,6 +169,8 @@ class Site:
             )
             return await self._show(request, "missing", why or "Not here", locale, path, 404, path=path)
         entry = answer.json()
+        said = await self._read(request, f"/read/entries/{entry['id']}/head", locale=entry["locale"])
+        head = said.json() if said.status_code == 200 else {}
         if entry.get("locked"):
             return await self._show(
                 request,
@@ -178,6 +179,7 @@ class Site:
                 locale,
                 path,
                 entry=entry,
+                head=head,
                 wrong="",
                 locales=entry["locales"],
             )
@@ -198,9 +200,8 @@ class Site:
             below=below,
             people=[r for r in shown if r["type"] == "person"],
             locales=entry["locales"],
-            search=entry.get("search") or {},
+            head=head,
             front=entry["type"] == "front",
-            data=site_pages.structured(entry, self.home, HOUSE),
             mark_page=f"{entry['id']}/{entry['locale']}" if self.drafted else "",
         )
 
@@ -290,7 +291,7 @@ class Site:
         menu = await self._menu(request, locale)
         known: dict[str, Any] = {
             "locales": [{"locale": tag, "path": f"/{tag}"} for tag in _LOCALES],
-            "search": {},
+            "head": {},
             "references": {},
             **more,
         }
@@ -299,7 +300,6 @@ class Site:
             title=title or "untitled",
             locale=locale,
             house=HOUSE,
-            home=self.home,
             menu=menu,
             drafted=self._said(request, known.get("entry")),
             script=f"{self.service}/preview/marks.js",

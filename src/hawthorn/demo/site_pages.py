@@ -1,22 +1,18 @@
-"""The pages of the museum's site: templates, and what they say to searches in the words of schema.org."""
+"""The pages of the museum's site: templates."""
 
 from __future__ import annotations
-
-from collections.abc import Mapping
-from typing import Any
 
 PAGE = """<!doctype html>
 <html lang="{{ locale }}" dir="{{ 'rtl' if locale == 'ar' else 'ltr' }}"{% if mark_page %} data-hawthorn-page="{{ mark_page }}"{% endif %}>
 <meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<title>{{ search.title or title }}{% if not front %} – {{ house }}{% endif %}</title>
-{% if search.description %}<meta name="description" content="{{ search.description }}">
-<meta property="og:description" content="{{ search.description }}">{% endif %}
-<meta property="og:title" content="{{ search.title or title }}">
-{% if search.picture %}<meta property="og:image" content="{{ home }}{{ (search.picture.renditions.share or search.picture).original or search.picture.href }}">{% endif %}
-{% if drafted %}<meta name="robots" content="noindex">{% endif %}
-{% for l in locales %}{% if l.path %}<link rel="alternate" hreflang="{{ l.locale }}" href="{{ home }}{{ l.path }}">{% endif %}{% endfor %}
+<title>{{ head.title or title }}{% if not front %} – {{ house }}{% endif %}</title>
+{% if head.description %}<meta name="description" content="{{ head.description }}">{% endif %}
+{% for one in head.open_graph %}<meta property="{{ one.property }}" content="{{ one.content }}">{% endfor %}
+{% if drafted or not head.index %}<meta name="robots" content="noindex">{% endif %}
+{% if head.address and not drafted %}<link rel="canonical" href="{{ head.address }}">{% endif %}
+{% for one in head.alternates %}<link rel="alternate" hreflang="{{ one.locale }}" href="{{ one.address }}">{% endfor %}
 {% if not drafted %}<link rel="alternate" type="application/atom+xml" href="/feed.atom?locale={{ locale }}" title="{{ house }}">{% endif %}
-{% if data %}<script type="application/ld+json">{{ data|tojson }}</script>{% endif %}
+{% if head.linked_data %}<script type="application/ld+json">{{ head.linked_data|tojson }}</script>{% endif %}
 <link rel="stylesheet" href="/site.css">
 {% if drafted %}<script src="{{ script }}" defer></script>{% endif %}
 <body>
@@ -83,41 +79,3 @@ blockquote{font-style:italic;border-inline-start:3px solid #9bb3bb;margin-inline
 table{border-collapse:collapse;display:block;overflow-x:auto}th,td{border:1px solid #c9d3d6;padding:.35rem .7rem;text-align:start}th{background:#e3ecee}
 @media (max-width:640px){.row{display:block}.row>div{margin-block:1rem}.hide-narrow{display:none}.aside{border:0;padding:0;flex-basis:100%}}@media (min-width:641px){.hide-wide{display:none}}
 """
-
-_KINDS = {
-    "label": "CreativeWork",
-    "notice": "SpecialAnnouncement",
-    "talk": "Event",
-    "exhibition": "ExhibitionEvent",
-    "person": "Person",
-    "gallery": "Place",
-    "front": "Museum",
-}
-
-
-def structured(entry: Mapping[str, Any], home: str, house: str) -> dict[str, Any]:
-    """An entry in the words of schema.org, as JSON-LD 1.1."""
-    kind = _KINDS.get(entry["type"], "WebPage")
-    fields, search = entry["fields"], entry.get("search") or {}
-    out: dict[str, Any] = {
-        "@context": "https://schema.org",
-        "@type": kind,
-        "name": entry["title"],
-        "url": f"{home}{entry['path'] or ''}",
-        "inLanguage": entry["locale"],
-    }
-    if search.get("description"):
-        out["description"] = search["description"]
-    if search.get("picture"):
-        out["image"] = f"{home}{search['picture']['href']}"
-    if kind == "Event" and fields.get("day"):
-        out |= {"startDate": fields["day"], "location": {"@type": "Museum", "name": house}}
-    if kind == "ExhibitionEvent":
-        opens = (fields.get("opens") or {}).get("instant")
-        out |= {"location": {"@type": "Museum", "name": house}, **({"startDate": opens} if opens else {})}
-    if kind == "SpecialAnnouncement":
-        out |= {"datePosted": entry["date"] or entry["since"], "text": search.get("description", "")}
-        out |= {"expires": fields["until"]} if fields.get("until") else {}
-    if kind == "CreativeWork" and fields.get("year"):
-        out["dateCreated"] = str(fields["year"])
-    return out

@@ -49,10 +49,14 @@ class Copy(Database):
         self._turns = _Turns(path)
         self._turns.alive = alive
         self._position: tuple[int, tuple[int, int]] = (-1, (0, 0))
-        with failing.named(path), self.read() as conn:
-            if migrate.pending(conn):
-                # Whoever writes brings it up to date, and the copy follows.
-                raise BadStore("copies.older")
+        try:
+            with failing.named(path), self.read() as conn:
+                if migrate.pending(conn):
+                    # Whoever writes brings it up to date, and the copy follows.
+                    raise BadStore("copies.older")
+        except BaseException:
+            self.close()
+            raise
 
     def moved(self, path: Path) -> None:
         """Read from another file from now on; whoever reads the one before it ends first."""
@@ -154,6 +158,7 @@ class _Turns:
         self._used = False
         self._look_from = 0.0
         self._ending = False
+        self._ends_at = 0.0
         self._closing = False
 
     def move(self, path: Path) -> None:
@@ -212,20 +217,30 @@ class _Turns:
     def _let_in(self) -> None:
         """End the turn where the program asks for the file; do not wait for whoever reads on for long."""
         hold = self._hold
-        if hold is None or not hold.taken or (now := time.monotonic()) < self._look_from:
+        if hold is None or not hold.taken:
             return
-        self._look_from = now + _LOOKS
-        if not hold.asked():
-            return
-        self._ending = True
-        self._close_free()
-        self._end(hold)
-        number, until = self._number, now + PATIENCE
-        while hold.taken and self._number == number and (left := until - time.monotonic()) > 0:
+        if not self._ending:
+            now = time.monotonic()
+            if now < self._look_from:
+                return
+            self._look_from = now + _LOOKS
+            if not hold.asked():
+                return
+            self._ending, self._ends_at = True, now + PATIENCE
+            self._close_free()
+            self._end(hold)
+        # All who come meanwhile wait.
+        number = self._number
+        while self._reads_on(hold, number):
+            if (left := self._ends_at - time.monotonic()) <= 0:
+                self._ending = False
+                self._look_from = time.monotonic() + TURN
+                return
             self._changed.wait(left)
-        if hold.taken and self._number == number:
-            self._ending = False
-            self._look_from = time.monotonic() + TURN
+
+    def _reads_on(self, hold: Hold, number: int) -> bool:
+        """Whether a turn that is to end has not ended."""
+        return self._ending and hold.taken and self._number == number
 
     def _held(self, until: float) -> Hold:
         """The file, held as it is; nothing in it is half applied: with the lock nothing is being applied, and whoever was killed in the midst of

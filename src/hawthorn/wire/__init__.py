@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import limiting as limiting
     from hawthorn.wire import media as media
     from hawthorn.wire import memories as memories
+    from hawthorn.wire import reading as reading
     from hawthorn.wire import release as release
     from hawthorn.wire import search as search
     from hawthorn.wire import standing_commissions as standing_commissions
@@ -38,6 +39,7 @@ AREAS = (
     "limiting",
     "media",
     "memories",
+    "reading",
     "release",
     "search",
     "standing_commissions",

@@ -54,6 +54,9 @@ class FieldSpec(Wire):
     )
     confidential: bool = Field(default=False, description="Whether its words are never sent to a machine.")
     filter: bool = Field(default=False, description="Whether readers filter and sort by it.")
+    schema_property: str = Field(
+        default="", description="What programs that read a page call it, in the words of schema.org."
+    )
     move: str = Field(default="", description="What a planned field does at its time; empty for other kinds.")
     payload: dict[str, Any] = Field(default={}, description="What that move carries.")
 
@@ -86,6 +89,10 @@ class TypeSpec(Wire):
     search_title: str = ""
     meta_description: str = ""
     search_picture: str = ""
+    schema_type: str = Field(
+        default="",
+        description="What programs that read a page take an entry for, in the words of schema.org.",
+    )
     site: bool = False
     common: bool = False
     menu: bool = False
@@ -119,6 +126,7 @@ class KindSpec(Wire):
     listed: bool
     parts: bool
     filters: list[str] = Field(description="How readers may filter by it; nothing where they may not.")
+    described: bool = Field(description="Whether programs that read a page may be told of it.")
 
 
 class LocaleSpec(Wire):

@@ -17,7 +17,7 @@
     field: Draft;
     /** Fields that a slug may follow or an opening be taken from. */
     around: Draft[];
-    kinds: { name: string; label: string; filters: string[] }[];
+    kinds: { name: string; label: string; filters: string[]; described: boolean }[];
     inner: boolean;
     change: (part: Partial<Draft>) => void;
   }
@@ -129,6 +129,15 @@
       >
     {/if}
   </div>
+  {#if !inner && field.public !== false && kinds.find((one) => one.name === field.kind)?.described}
+    <label class="flex flex-col gap-1 text-sm"
+      >{t("types.schemaProperty")}<Input
+        class="font-mono"
+        value={field.schema_property ?? ""}
+        onchange={(event) => change({ schema_property: event.currentTarget.value.trim() })}
+      /></label
+    >
+  {/if}
   {#if field.kind === "planned"}<PlannedMove {field} {around} {change} />{/if}
   {#if field.kind === "choice"}
     <label class="flex flex-col gap-1 text-sm sm:col-span-2"

@@ -27,6 +27,8 @@
       .filter((one) => draft.sets?.includes(one.name))
       .flatMap((one) => one.fields as Draft[]),
   ]);
+  /** What programs take an entry for where nothing is said, by its name in schema.org. */
+  const usual = "WebPage";
   /** The fields that stand for something, and of which kinds they may be. */
   const roles = [
     { role: "internal", kinds: ["line"] },
@@ -122,6 +124,8 @@
         >
       {/each}
     </fieldset>
+  {/if}
+  {#if !isSet}
     <div class="grid gap-3 sm:grid-cols-3">
       {#each roles as one (one.role)}
         <label class="flex flex-col gap-1 text-sm"
@@ -137,6 +141,14 @@
           </Select></label
         >
       {/each}
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("types.schemaType")}<Input
+          class="font-mono"
+          value={draft.schema_type ?? ""}
+          placeholder={usual}
+          onchange={(event) => set({ schema_type: event.currentTarget.value.trim() })}
+        /></label
+      >
     </div>
   {/if}
 </fieldset>

@@ -26,6 +26,7 @@ export interface Definition {
   search_title?: string;
   meta_description?: string;
   search_picture?: string;
+  schema_type?: string;
   site?: boolean;
   common?: boolean;
   menu?: boolean;
@@ -34,6 +35,7 @@ export interface Definition {
   read_only?: boolean;
   confidential?: boolean;
   filter?: boolean;
+  schema_property?: string;
   public?: boolean;
   translate?: boolean;
   policy?: Policy;

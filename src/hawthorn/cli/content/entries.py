@@ -442,7 +442,7 @@ def read(
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
     ] = True,
     texts: Annotated[
-        wire.delivery.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
+        wire.reading.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
     ] = "html",
     unlock: Annotated[
         bool, typer.Option("--unlock", help="Ask for the phrase of a locked entry, and read it whole.")
@@ -454,7 +454,7 @@ def read(
     Example: hawthorn read /en/visit --stage draft --at 2027-11-30T09:00
     """
     at = instant(at, zone, fold)
-    form: wire.delivery.TextForm = texts if as_json else "html"
+    form: wire.reading.TextForm = texts if as_json else "html"
     with service() as hawthorn:
         asked = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
         where: dict[str, Any] = {**asked, "texts": form}
@@ -485,7 +485,7 @@ def read(
         out.print(line)
 
 
-def _called(found: wire.delivery.ReadEntry, id: str) -> str:
+def _called(found: wire.reading.ReadEntry, id: str) -> str:
     target = found.references.get(id)
     return target.title if target is not None else id
 

@@ -43,7 +43,7 @@ def listing(
     locale: Locale = "",
     stage: Stage = "",
     texts: Annotated[
-        wire.delivery.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
+        wire.reading.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
     ] = "html",
     limit: Annotated[int, typer.Option(help="The most lines.")] = 20,
     as_json: Json = False,
@@ -134,6 +134,35 @@ def changed(
     tell("cli.reading.changed", position=found.position, count=len(found.entries))
 
 
+def head(
+    id: Annotated[str, typer.Argument(help="The entry, by id.", metavar="ENTRY")],
+    locale: Locale = "",
+    stage: Stage = "",
+    site: Annotated[
+        str, typer.Option(help="The site whose addresses are meant, where there are several.")
+    ] = "",
+    as_json: Json = False,
+) -> None:
+    """What the page of an entry says of itself: addresses, Open Graph, and linked data.
+
+    Example: hawthorn reading head 01a31858-52d0-7b3f-9fd8-1e2f3a4b5c6d --locale fr
+    """
+    with service() as hawthorn:
+        found = hawthorn.read_head(id, locale=locale, stage=stage, site=site)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("name", "value")
+    for one in found.open_graph:
+        made.add_row(one.property, escape(one.content))
+    for other in found.alternates:
+        made.add_row(plain("cli.reading.in_language", locale=other.locale), escape(other.address))
+    out.print(made)
+    out.print_json(data=found.linked_data)
+    if not found.index:
+        tell("cli.reading.not_listed")
+
+
 def _conditions(given: list[str] | None) -> dict[str, list[str]]:
     out: dict[str, list[str]] = {}
     for one in given or ():
@@ -150,4 +179,5 @@ def install(app: typer.Typer) -> None:
     group.command("list")(listing)
     group.command("count")(count)
     group.command("changed")(changed)
+    group.command("head")(head)
     app.add_typer(group, name="reading", rich_help_panel="Pages and pictures")

@@ -18,6 +18,10 @@ from hawthorn.core.quick import dataclass
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
+_SCHEMA_TYPE, _SCHEMA_PROPERTY = (
+    re.compile(r"^[A-Z][A-Za-z0-9]{1,59}$"),
+    re.compile(r"^[a-z][A-Za-z0-9]{1,59}$"),
+)
 PLANNED = ("release", "withdraw", "advance", "archive", "set")
 """What a planned field may do."""
 COMMON = "*"
@@ -43,7 +47,8 @@ class ContentType:
     `translated` is false where entries have no other locales. `sets` names field sets, whose fields follow its own.
     `internal`, `pinned` and `dated` name the fields that hold the name used among colleagues, whether an entry is kept
     on top, and the date that is shown in place of that of its first release. `search_title`, `meta_description` and
-    `search_picture` name those that searches and shared links show.
+    `search_picture` name those that searches and shared links show; `schema_type` is what programs that read a page take
+    an entry for, in the words of schema.org.
 
     `site` marks a type whose entries head a site: they stand at the top of the outline and add nothing to addresses.
     `common` marks entries that are kept once and shown inside others, `menu` entries that lead to others. `layout` names
@@ -67,6 +72,7 @@ class ContentType:
     search_title: str = ""
     meta_description: str = ""
     search_picture: str = ""
+    schema_type: str = ""
     site: bool = False
     common: bool = False
     menu: bool = False
@@ -164,7 +170,7 @@ class ContentType:
 def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = None) -> ContentType:
     """A content type from its definition, with the fields of its sets, or `Invalid` with every problem in it."""
     known = sets or {}
-    problems = _named(data, *_ROLES, "workflow", "layout")
+    problems = _named(data, *_ROLES, "workflow", "layout", "schema_type")
     for flag in (
         "section",
         "single",
@@ -188,6 +194,8 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             problems.append(FieldProblem(f"sets.{name}", said(code, known=list(known))))
     whole = [*(replace(f, set="") for f in made), *(f for n in used if n in known for f in known[n].fields)]
     problems += _twice(whole) + _roles(data, whole) + _planning(whole)
+    if data.get("schema_type") and not _SCHEMA_TYPE.match(str(data["schema_type"])):
+        problems.append(FieldProblem("schema_type", said("contenttypes.no_schema_type")))
     policy, wrong = policies.from_dict(data)
     problems += wrong
     if problems:
@@ -208,6 +216,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             "search_title",
             "meta_description",
             "search_picture",
+            "schema_type",
             "site",
             "common",
             "menu",
@@ -434,6 +443,11 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(where, said("contenttypes.said_outside")))
     if found.filter and (deep > 1 or fields.kind_of(found).filters == () or not found.public):
         problems.append(FieldProblem(f"{where}.filter", said("contenttypes.not_filtered")))
+    if found.schema_property:
+        able = deep == 1 and found.public and fields.kind_of(found).described
+        if not (able and _SCHEMA_PROPERTY.match(found.schema_property)):
+            code = "contenttypes.no_schema_property" if able else "contenttypes.not_described"
+            problems.append(FieldProblem(f"{where}.schema_property", said(code)))
     if not found.public and found.kind in ("file", "slug", "parent"):
         problems.append(
             FieldProblem(f"{where}.public", said("contenttypes.not_false_for_kind", kind=found.kind))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import field as dataclass_field
 from typing import Any, ClassVar
 
@@ -40,6 +40,7 @@ class Field:
     What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
     get it. What is not to `translate` (ITS 2.0, section 8.1) goes along as it is, and is no unit. What is
     `confidential` is never sent to a machine. By what is to `filter`, readers choose and sort what they list.
+    `schema_property` is what programs that read a page call it, in the words of schema.org.
     """
 
     name: str
@@ -70,6 +71,7 @@ class Field:
     translate: bool = True
     confidential: bool = False
     filter: bool = False
+    schema_property: str = ""
     move: str = ""
     payload: Mapping[str, Any] = dataclass_field(default_factory=dict)
 
@@ -101,6 +103,8 @@ class Kind:
     """How readers may filter by it (`core.filtering`); nothing where they may not."""
     merges_as: ClassVar[str] = "scalar"
     """How two sides merge: "scalar" asks, "set" takes both, "words" and "rich" merge what does not touch."""
+    described: ClassVar[bool] = True
+    """Whether programs that read a page may be told of a value (`linked`)."""
     schema: ClassVar[Mapping[str, Any]] = {}
     read_schema: ClassVar[Mapping[str, Any]] = {}
     """A value as readers get it, where that is not as it is written."""
@@ -133,6 +137,10 @@ class Kind:
     def pictures(self, value: Any) -> set[str]:
         """The entries whose pictures the value shows."""
         return set()
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        """A value as readers get it, in JSON-LD 1.1 with the words of schema.org; `entry` says what it refers to."""
+        return value
 
     def filtered(self, value: Any) -> Filtered:
         """A stored value as readers look for it."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from hawthorn.core import timeline
@@ -42,6 +42,9 @@ class Instant(Kind):
             raise Wrong("kinds.no_time", why=bad.message) from None
         out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
         return {**out, "fold": fold} if fold else out
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        return value["instant"]
 
     def text(self, value: Any) -> str | Message:
         if not isinstance(value, Mapping):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 from urllib.parse import urlsplit
 from uuid import UUID
@@ -45,6 +45,10 @@ class Link(Kind):
         if len(href) > 2000 or len(text) > 500:
             raise Wrong("kinds.link_too_long")
         return {"href": href, **({"text": text} if text else {})}
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        # What leads to a page of ours has its path alone, which the entry itself would have to say.
+        return value["href"] if str(value["href"] or "").startswith(("http:", "https:")) else None
 
     def text(self, value: Any) -> str:
         if not isinstance(value, Mapping):

@@ -17,6 +17,7 @@ class Parent(Reference):
     it a rank among those beside it: then an object with `entry` (left out at the top) and `rank`."""
 
     name = "parent"
+    described = False
     schema = {
         "anyOf": [
             {"type": "string", "format": "uuid"},

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong
@@ -33,6 +33,9 @@ class Place(Kind):
                 raise Wrong("kinds.degrees", name=name, most=most)
             out[name] = round(float(one), 7)
         return out
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        return {"@type": "Place", "geo": {"@type": "GeoCoordinates", **value}}
 
     def text(self, value: Any) -> str:
         return f"{value['latitude']:g}, {value['longitude']:g}" if isinstance(value, Mapping) else ""

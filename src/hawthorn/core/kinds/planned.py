@@ -9,6 +9,7 @@ class Planned(Instant):
     """A wall time in a zone, as an instant has it; its field says which move is made then, and what that carries."""
 
     name = "planned"
+    described = False
 
 
 KIND = Planned()

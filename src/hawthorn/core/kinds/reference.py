@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 from uuid import UUID
 
@@ -22,6 +23,9 @@ class Reference(Kind):
             return str(UUID(str(value).removeprefix("urn:uuid:")))
         except ValueError:
             raise Wrong("kinds.wants_entry") from None
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        return entry(value)
 
     def refers_to(self, value: Any) -> set[str]:
         return {value} if isinstance(value, str) else set()

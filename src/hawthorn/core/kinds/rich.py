@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
+from collections.abc import Callable
 from typing import Any
 
 from hawthorn.core import richtext
@@ -28,6 +29,9 @@ class RichText(Kind):
         if len(value) > limit:
             raise Wrong("kinds.markup_too_long", count=len(value), most=limit)
         return value or None
+
+    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+        return richtext.text_of(value)
 
     def text(self, value: Any) -> str:
         return richtext.text_of(value) if value else ""

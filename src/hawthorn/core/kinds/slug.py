@@ -13,6 +13,7 @@ class Slug(Kind):
     """The last part of a web address in one locale."""
 
     name = "slug"
+    described = False
     filters = ("is",)
     schema = {"type": "string", "pattern": r"^[^\s/?#%]+$"}
 

@@ -334,7 +334,16 @@ def _asks(kind: ContentType) -> list[Field]:
     """What of a type decides what is missing in its entries; words, help and bounds do not."""
     return [
         replace(
-            f, label="", help="", limit=None, default=None, types=(), set="", was_shared=None, filter=False
+            f,
+            label="",
+            help="",
+            limit=None,
+            default=None,
+            types=(),
+            set="",
+            was_shared=None,
+            filter=False,
+            schema_property="",
         )
         for f in kind.fields
     ]

@@ -82,7 +82,7 @@ def feed(view: View, name: str, wish: Wish) -> tuple[Feed, str, list[str]]:
     items: list[Item] = []
     for data in found.items:
         body: dict[str, Any] = json.loads(data)
-        url = _address(site, body["type"], body["path"], body["locale"], body["id"])
+        url = address(site, body["type"], body["path"], body["locale"], body["id"])
         if url:
             items.append(_item(view, site, body, url))
     locale = wish.locale or next(iter(view.setup.locales))
@@ -111,7 +111,7 @@ def _item(view: View, site: Site, body: dict[str, Any], url: str) -> Item:
     )
 
 
-def _address(site: Site, type: str, path: str | None, locale: str, uuid: str) -> str:
+def address(site: Site, type: str, path: str | None, locale: str, uuid: str) -> str:
     """Where a page is on a site; empty where it has none, or where its address needs more of it than is known here."""
     template = site.template(type)
     if not template or not path:
@@ -142,7 +142,7 @@ def part(view: View, name: str, number: int) -> Iterator[Mapped]:
         pages: list[tuple[str, str, str]] = []
         for locale, since in editions:
             path = reading.path_of(view, entry, locale, RELEASE)
-            url = _address(site, row.type, path, locale, row.uuid)
+            url = address(site, row.type, path, locale, row.uuid)
             if url:
                 pages.append((locale, url, iso(since)))
         for _, url, changed in pages:
@@ -159,6 +159,6 @@ def moved(view: View, name: str) -> Iterator[tuple[str, str]]:
         if above is None or now is None or f"{above}/{old.slug}" == now:
             continue
         row = entries.entry_by_id(view.conn, old.entry)
-        urls = [_address(site, row.type, path, old.locale, row.uuid) for path in (f"{above}/{old.slug}", now)]
+        urls = [address(site, row.type, path, old.locale, row.uuid) for path in (f"{above}/{old.slug}", now)]
         if all(urls) and urls[0] != urls[1]:
             yield urls[0], urls[1]

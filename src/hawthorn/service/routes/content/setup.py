@@ -70,6 +70,7 @@ def _setup(view: View, bureaus: list[str], settings: Settings) -> Answer:
                 "listed": k.listed,
                 "parts": k.parts,
                 "filters": list(k.filters),
+                "described": k.described,
             }
             for label, k in sorted(
                 ((view.say(f"kind.{name}"), k) for name, k in KINDS.items()), key=itemgetter(0)

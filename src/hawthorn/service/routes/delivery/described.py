@@ -43,7 +43,7 @@ def types(
 
 
 @router.get(
-    "/changed", response_model=wire.delivery.ReadChanged, operation_id="read_changed", responses=REFUSALS
+    "/changed", response_model=wire.reading.ReadChanged, operation_id="read_changed", responses=REFUSALS
 )
 def changes(
     reader: Reader,

@@ -6,7 +6,7 @@ import asyncio
 import json
 import re
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Annotated
 
 from fastapi import Header, Query, Request, Response
@@ -15,13 +15,13 @@ from sse_starlette import EventSourceResponse
 from starlette.background import BackgroundTask
 
 from hawthorn import wire
-from hawthorn.core import numbers
+from hawthorn.core import etags, numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
-from hawthorn.operations.delivery import outline, previews, reading, relations, rendering, texts
+from hawthorn.operations.delivery import heads, outline, previews, reading, relations, rendering, texts
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
@@ -59,7 +59,7 @@ Fallback = Annotated[
 ]
 
 Texts = Annotated[
-    wire.delivery.TextForm,
+    wire.reading.TextForm,
     Query(
         alias="texts",
         description="The form of rich texts: HTML, Markdown (CommonMark with tables), or their paragraphs one by one.",
@@ -90,7 +90,7 @@ def languages(request: Request) -> list[tuple[str, float]]:
 
 @router.get(
     "/entries/{id}",
-    response_model=wire.delivery.ReadEntry,
+    response_model=wire.reading.ReadEntry,
     operation_id="read_entry",
     responses={**REFUSALS, **serving.UNCHANGED},
 )
@@ -109,6 +109,7 @@ def entry(
     groups: Groups = False,
 ) -> Response:
     """An entry by its id."""
+    _note(desk, request, preview)
     found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
     if not fallback:
         said = json.loads(found.data)
@@ -118,8 +119,41 @@ def entry(
 
 
 @router.get(
+    "/entries/{id}/head",
+    response_model=wire.reading.ReadHead,
+    operation_id="read_head",
+    responses={**REFUSALS, **serving.UNCHANGED},
+)
+def head(
+    id: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    locale: Locale = "",
+    stage: Stage = "",
+    at: At = "",
+    within: Within = "",
+    preview: Preview = "",
+    site: Annotated[
+        str, Query(description="The site whose addresses are meant, where there are several.")
+    ] = "",
+) -> Response:
+    """What the page of an entry says of itself in its head: addresses in each language, Open Graph, and JSON-LD."""
+    body = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
+    found = desk.read(reader, lambda view: heads.head(view, json.loads(body.data), site))
+    said = {
+        **asdict(found),
+        "alternates": [{"locale": tag, "address": there} for tag, there in found.alternates],
+        "open_graph": [{"property": name, "content": value} for name, value in found.open_graph],
+    }
+    data = json.dumps(said, ensure_ascii=False).encode()
+    # Of types and sites too, which a body does not depend on.
+    return _answer(request, replace(body, data=data, etag=etags.of(data), since=None))
+
+
+@router.get(
     "/pages/{path:path}",
-    response_model=wire.delivery.ReadEntry,
+    response_model=wire.reading.ReadEntry,
     operation_id="read_page",
     responses={**REFUSALS, **serving.UNCHANGED, **serving.MOVED},
 )
@@ -145,6 +179,7 @@ def page(
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
+    _note(desk, request, preview)
     found = _rendered(desk, reader, request, uuid, locale, stage, at, within, preview)
     return _answer(request, _with_groups(_in_form(desk, reader, found, form), groups))
 
@@ -170,10 +205,11 @@ def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
     return whose, where
 
 
-def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
-    """Note that a link was used, unless the same was noted a moment ago."""
-    if not desk.db.writes:
+def _note(desk: Desk, request: Request, preview: str) -> None:
+    """Note that a link was used, where it was, unless the same was noted a moment ago."""
+    if not preview or not desk.db.writes:
         return
+    what = request.url.path.removeprefix("/read")
     agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
     now = desk.clock.now()
     with desk.db.read() as conn:
@@ -207,8 +243,6 @@ def _rendered(
     preview: str = "",
 ) -> _Body:
     reader, seen = seen_by(desk, reader, preview)
-    if preview:
-        _note(desk, request, preview, request.url.path.removeprefix("/read"))
 
     def look(view: View) -> _Body:
         # Only what everybody may read is kept; what is not is made for whoever has the key.
@@ -277,7 +311,7 @@ def _answer(request: Request, body: _Body) -> Response:
 
 
 @router.get(
-    "/outline", response_model=wire.delivery.ReadOutline, operation_id="read_outline", responses=REFUSALS
+    "/outline", response_model=wire.reading.ReadOutline, operation_id="read_outline", responses=REFUSALS
 )
 def read_outline(
     reader: Reader,

@@ -96,7 +96,7 @@ def _parts(text: str) -> tuple[str, ...]:
 
 @router.get(
     "/entries",
-    response_model=wire.delivery.ReadPage,
+    response_model=wire.reading.ReadPage,
     operation_id="read_entries",
     responses={**REFUSALS, **serving.UNCHANGED},
     openapi_extra={"parameters": [WHERE]},
@@ -173,7 +173,7 @@ def _passing(wish: Wish) -> bool:
 
 @router.get(
     "/counts",
-    response_model=wire.delivery.ReadCounts,
+    response_model=wire.reading.ReadCounts,
     operation_id="read_counts",
     responses={**REFUSALS, **serving.UNCHANGED},
     openapi_extra={"parameters": [WHERE]},
@@ -218,9 +218,9 @@ async def counted(
 
 
 @router.post(
-    "/questions", response_model=wire.delivery.ReadAnswers, operation_id="read_questions", responses=REFUSALS
+    "/questions", response_model=wire.reading.ReadAnswers, operation_id="read_questions", responses=REFUSALS
 )
-def questions(body: wire.delivery.ReadQuestions, reader: Reader, desk: AtDesk, request: Request) -> Response:
+def questions(body: wire.reading.ReadQuestions, reader: Reader, desk: AtDesk, request: Request) -> Response:
     """Several lists in one call, each under a name of its own, all of one moment. One that cannot be answered says why, and the others are answered."""
     if len(body.questions) > MOST_QUESTIONS:
         raise Invalid(
@@ -252,7 +252,7 @@ def questions(body: wire.delivery.ReadQuestions, reader: Reader, desk: AtDesk, r
     )
 
 
-def _wish(one: wire.delivery.ReadQuestion, locale: str) -> Wish:
+def _wish(one: wire.reading.ReadQuestion, locale: str) -> Wish:
     pairs = (
         (name, value)
         for name, some in one.where.items()
