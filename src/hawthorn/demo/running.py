@@ -28,7 +28,7 @@ from hawthorn.core.sites import Site
 from hawthorn.demo import museum
 from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
-from hawthorn.demo.site import Drafted
+from hawthorn.demo.site import HOUSE, Drafted
 from hawthorn.demo.site import Site as PublicSite
 from hawthorn.operations.runtime.act import Clock, SystemClock
 from hawthorn.service.app import create_asgi, open_desk
@@ -148,7 +148,7 @@ class Demo:
     def _sites(self) -> list[dict[str, Any]]:
         """Where the museum's pages are seen. Nothing runs on the developer's own machine until somebody starts it."""
         return [
-            {"name": "live", "label": "Live", "addresses": {"*": f"{self.ports.url('site')}/{{path}}"}},
+            {"name": "live", "label": HOUSE, "addresses": {"*": f"{self.ports.url('site')}/{{path}}"}},
             {
                 "name": "preview",
                 "label": "Preview",
