@@ -18,7 +18,8 @@ _EPILOG = (
     "7 a condition does not hold, 8 no service."
 )
 PARTS: dict[str, tuple[str, ...]] = {
-    "content.entries": ("entry", "find", "show", "save", "compare", "history", "read"),
+    "content.entries": ("entry", "find", "show", "save", "compare", "history"),
+    "delivery.reading": ("read",),
     "local": ("serve", "demo", "settings", "check", "add-person"),
     "taking_over": ("promote", "outbox"),
     "content.strands": ("strand",),

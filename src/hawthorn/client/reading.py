@@ -77,16 +77,17 @@ class ReadingCalls:
         stage: str = "",
         at: str = "",
         dispatch: str = "",
+        strand: str = "",
         preview: str = "",
         fallback: bool = True,
         texts: wire.reading.TextForm = "html",
         unlocked: Sequence[str] = (),
         groups: bool = False,
     ) -> Request[wire.reading.ReadEntry]:
-        """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `preview` is what the address of a previewed
+        """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `strand` are drafts with the work of that name beside them, `preview` is what the address of a previewed
         page carries. Without `fallback` no other locale stands in. `texts` is the form of rich texts; `unlocked` is what phrases gave (`unlock`),
         and with `groups` it says what it depends on."""
-        where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
+        where = {"stage": stage, "at": at, "dispatch": dispatch, "strand": strand, "preview": preview}
         params = {"locale": locale, **where, **_alone(fallback), **_in_form(texts), **_grouped(groups)}
         return _entry(f"/read/entries/{quote(id)}", params, unlocked)
 
@@ -98,13 +99,14 @@ class ReadingCalls:
         stage: str = "",
         at: str = "",
         dispatch: str = "",
+        strand: str = "",
         preview: str = "",
         texts: wire.reading.TextForm = "html",
         unlocked: Sequence[str] = (),
         groups: bool = False,
     ) -> Request[wire.reading.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
+        where = {"stage": stage, "at": at, "dispatch": dispatch, "strand": strand, "preview": preview}
         params = {**where, **_in_form(texts), **_grouped(groups)}
         return _entry(f"/read/pages/{quote(path.lstrip('/'))}", params, unlocked)
 
@@ -116,11 +118,12 @@ class ReadingCalls:
         locale: str = "",
         site: str = "",
         stage: str = "",
+        strand: str = "",
         preview: str = "",
         unlocked: Sequence[str] = (),
     ) -> Request[wire.reading.ReadHead]:
         """What the page of an entry says of itself: its addresses, Open Graph, and JSON-LD. `site` is named where there are several."""
-        params = {"locale": locale, "site": site, "stage": stage, "preview": preview}
+        params = {"locale": locale, "site": site, "stage": stage, "strand": strand, "preview": preview}
         return Request(
             "GET",
             f"/read/entries/{quote(id)}/head",
@@ -144,6 +147,7 @@ class ReadingCalls:
         stage: str = "",
         at: str = "",
         dispatch: str = "",
+        strand: str = "",
         limit: int = 20,
         cursor: str = "",
         fallback: bool = True,
@@ -165,6 +169,7 @@ class ReadingCalls:
             "stage": stage,
             "at": at,
             "dispatch": dispatch,
+            "strand": strand,
             "limit": limit,
             "cursor": cursor,
             "sort": sort,
@@ -285,6 +290,7 @@ class ReadingCalls:
         stage: str = "",
         at: str = "",
         dispatch: str = "",
+        strand: str = "",
         preview: str = "",
     ) -> Request[wire.reading.ReadOutline]:
         """Pages in the order of the outline, nested, as those who read get them."""
@@ -295,6 +301,7 @@ class ReadingCalls:
             "stage": stage,
             "at": at,
             "dispatch": dispatch,
+            "strand": strand,
             "preview": preview,
         }
         return Request("GET", "/read/outline", into(wire.reading.ReadOutline), params=params)

@@ -98,9 +98,10 @@ def _reading(path: Path, how: str) -> sqlite3.Connection:
 def _prepare(conn: sqlite3.Connection) -> None:
     conn.row_factory = sqlite3.Row
     conn.execute("PRAGMA busy_timeout = 10000")
-    # Pages of the file are mapped; only those that still lie in the log are copied.
-    conn.execute("PRAGMA cache_size = -32000")
-    conn.execute("PRAGMA mmap_size = 1073741824")
+    # Pages of the file are mapped, as far as SQLite maps at all (two gigabytes); only those behind that, or still in the log, are copied. The system
+    # keeps them too, so that readers, of which there may be several, need not keep many.
+    conn.execute("PRAGMA cache_size = -4000")
+    conn.execute(f"PRAGMA mmap_size = {2**31 - 65_536}")
     conn.execute("PRAGMA temp_store = MEMORY")
     conn.create_function("kilometres", 4, distance, deterministic=True)
 

@@ -221,6 +221,22 @@ def picks(conn: sqlite3.Connection, edition: int) -> dict[int, list[str]]:
     return out
 
 
+def is_open(conn: sqlite3.Connection, name: str) -> bool:
+    """Whether some entry has an open strand of a name."""
+    asked = "SELECT 1 FROM strand WHERE name = ? AND closed_at IS NULL AND name <> 'draft' LIMIT 1"
+    return conn.execute(asked, (name,)).fetchone() is not None
+
+
+def heads_among(conn: sqlite3.Connection, name: str, among: Iterable[int]) -> dict[tuple[int, str], int]:
+    """The heads of the open strands of a name, by entry and locale."""
+    cursor = conn.execute(
+        "SELECT d.entry, d.locale, s.head FROM json_each(?) one JOIN edition d ON d.entry = one.value "
+        "JOIN strand s ON s.edition = d.id AND s.name = ? AND s.closed_at IS NULL WHERE s.head IS NOT NULL",
+        (json.dumps(list(among)), name),
+    )
+    return {(row[0], row[1]): row[2] for row in cursor}
+
+
 def head_of(conn: sqlite3.Connection, edition: int, name: str) -> At | None:
     """The head of an open strand, and its instant."""
     cursor = conn.execute(

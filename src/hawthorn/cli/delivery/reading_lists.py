@@ -141,6 +141,9 @@ def head(
     site: Annotated[
         str, typer.Option(help="The site whose addresses are meant, where there are several.")
     ] = "",
+    strand: Annotated[
+        str, typer.Option("--strand", help="Drafts with the strand of this name beside them.")
+    ] = "",
     as_json: Json = False,
 ) -> None:
     """What the page of an entry says of itself: addresses, Open Graph, and linked data.
@@ -148,7 +151,7 @@ def head(
     Example: hawthorn reading head 01a31858-52d0-7b3f-9fd8-1e2f3a4b5c6d --locale fr
     """
     with service() as hawthorn:
-        found = hawthorn.read_head(id, locale=locale, stage=stage, site=site)
+        found = hawthorn.read_head(id, locale=locale, stage=stage, site=site, strand=strand)
     if as_json:
         print_json(found)
         return

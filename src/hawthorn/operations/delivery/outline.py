@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from hawthorn.core import contenttypes, numbers, outline
@@ -18,7 +18,7 @@ from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
-from hawthorn.store import limited, revisions, standings
+from hawthorn.store import limited, revisions, standings, strands
 from hawthorn.store import moves as move_store
 from hawthorn.store import outline as store
 from hawthorn.store.entries import Entry
@@ -430,6 +430,18 @@ def menus(view: View, uuid: str) -> list[dict[str, str]]:
     return list(out.values())
 
 
+def _titles_beside(view: View, strand: str, lines: Iterable[Line]) -> dict[str, str]:
+    """What pages are called on a strand, where they have one of its name."""
+    if not strand:
+        return {}
+    heads = strands.heads_among(view.conn, strand, [line.place.entry for line in lines])
+    return {
+        line.uuid: str(revisions.content(view.conn, head).fields.get(view.setup.type(line.type).title) or "")
+        for line in lines
+        if (head := heads.get((line.place.entry, line.locale))) is not None
+    }
+
+
 def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) -> list[dict[str, Any]]:
     """The outline as those who read a site get it: pages that stand there, nested, with their paths."""
     left = [MOST]
@@ -439,11 +451,12 @@ def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) 
         left[0] = max(left[0] - len(lines), 1)
         rows = limited.limited_among(view.conn, (line.place.entry for line in lines))
         hidden = {row.id for row in rows if reading.hides(view, row, where)}
+        titles = _titles_beside(view, where.strand, lines)
         return [
             {
                 "id": line.uuid,
                 "type": line.type,
-                "title": line.title,
+                "title": titles.get(line.uuid, line.title),
                 "locale": line.locale,
                 "path": reading.path_at(view, line.place.entry, line.locale, where),
                 "below": level(line.uuid, deep - 1) if deep > 1 and line.parent else [],

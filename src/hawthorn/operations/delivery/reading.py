@@ -67,9 +67,11 @@ class Place:
         return self.limits.scope == "section" and (entry.section == own or own in within)
 
 
-def place(view: View, stage: str = "", at: str = "", dispatch: str = "") -> Place:
-    """The stage and instant that were asked for, or what readers would see once a dispatch (its UUID) had gone, if they may be read. A
-    key's first stage is its default."""
+def place(view: View, stage: str = "", at: str = "", dispatch: str = "", strand: str = "") -> Place:
+    """The stage and instant that were asked for, or what readers would see once a dispatch (its UUID) had gone, or drafts with a strand of
+    that name beside them, if they may be read. A key's first stage is its default."""
+    if strand:
+        return _beside(view, stage, at or dispatch, strand)
     if dispatch:
         return _inside(view, stage, at, dispatch)
     name = stage or (view.identity.stages[0] if view.identity.stages else "release")
@@ -102,6 +104,15 @@ def _inside(view: View, stage: str, at: str, dispatch: str) -> Place:
         raise Refused("reading.only_now", missing=said("reading.stage_before_release"))
     permission.require_somewhere(view, "read", permission.WORKING)
     return Place(dispatch=records.find(view, dispatch).id)
+
+
+def _beside(view: View, stage: str, more: str, strand: str) -> Place:
+    if more or stage not in ("", permission.WORKING):
+        raise Invalid("reading.strand_alone")
+    where = place(view, permission.WORKING)
+    if strand != DRAFT_STRAND and not strands.is_open(view.conn, strand):
+        raise NotFound("common.no_strand", name=strand)
+    return replace(where, strand="" if strand == DRAFT_STRAND else strand)
 
 
 def earlier(view: View, where: Place) -> int | None:

@@ -9,7 +9,7 @@ from collections.abc import Callable, Hashable
 from dataclasses import asdict, dataclass, replace
 from typing import Annotated
 
-from fastapi import Header, Query, Request, Response
+from fastapi import Depends, Header, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from sse_starlette import EventSourceResponse
 from starlette.background import BackgroundTask
@@ -47,6 +47,38 @@ Preview = Annotated[
         description="What the address of a previewed page carries; it says what is shown, in place of a key.",
     ),
 ]
+Strand = Annotated[
+    str,
+    Query(
+        description="The strand to read on, by its name: drafts, and the work beside them where there is a strand of that name."
+    ),
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Where:
+    """Where somebody asks to read; the names are those of the parameters."""
+
+    stage: str = ""
+    at: str = ""
+    dispatch: str = ""
+    strand: str = ""
+    preview: str = ""
+
+    def place(self, view: View) -> reading.Place:
+        """The place, where whoever asks may read."""
+        return reading.place(view, self.stage, self.at, self.dispatch, self.strand)
+
+
+async def _where(
+    stage: Stage = "", at: At = "", within: Within = "", strand: Strand = "", preview: Preview = ""
+) -> Where:
+    return Where(stage, at, within, strand, preview)
+
+
+NOWHERE = Where()
+"""Nothing said: what is out now."""
+Asked = Annotated[Where, Depends(_where)]
 Locale = Annotated[
     str, Query(description="The wanted locale; the entry's source stands in for one that is not there.")
 ]
@@ -99,18 +131,15 @@ def entry(
     reader: Reader,
     desk: AtDesk,
     request: Request,
+    asked: Asked,
     locale: Locale = "",
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
     fallback: Fallback = True,
     form: Texts = "html",
     groups: Groups = False,
 ) -> Response:
     """An entry by its id."""
-    _note(desk, request, preview)
-    found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
+    _note(desk, request, asked.preview)
+    found = _rendered(desk, reader, request, id, locale, asked)
     if not fallback:
         said = json.loads(found.data)
         if said["locale"] != said["wanted_locale"]:
@@ -129,17 +158,14 @@ def head(
     reader: Reader,
     desk: AtDesk,
     request: Request,
+    asked: Asked,
     locale: Locale = "",
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
     site: Annotated[
         str, Query(description="The site whose addresses are meant, where there are several.")
     ] = "",
 ) -> Response:
     """What the page of an entry says of itself in its head: addresses in each language, Open Graph, and JSON-LD."""
-    body = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
+    body = _rendered(desk, reader, request, id, locale, asked)
     found = desk.read(reader, lambda view: heads.head(view, json.loads(body.data), site))
     said = {
         **asdict(found),
@@ -162,25 +188,22 @@ def page(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
+    asked: Asked,
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
     form: Texts = "html",
     groups: Groups = False,
 ) -> Response:
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
-    whose, seen = seen_by(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, asked.preview)
 
     def look(view: View) -> tuple[str, str, str | None]:
-        return reading.find_path(view, path, seen or reading.place(view, stage, at, within), site)
+        return reading.find_path(view, path, seen or asked.place(view), site)
 
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
-    _note(desk, request, preview)
-    found = _rendered(desk, reader, request, uuid, locale, stage, at, within, preview)
+    _note(desk, request, asked.preview)
+    found = _rendered(desk, reader, request, uuid, locale, asked)
     return _answer(request, _with_groups(_in_form(desk, reader, found, form), groups))
 
 
@@ -237,16 +260,13 @@ def _rendered(
     request: Request,
     id: str,
     locale: str,
-    stage: str,
-    at: str,
-    within: str,
-    preview: str = "",
+    asked: Where,
 ) -> _Body:
-    reader, seen = seen_by(desk, reader, preview)
+    reader, seen = seen_by(desk, reader, asked.preview)
 
     def look(view: View) -> _Body:
         # Only what everybody may read is kept; what is not is made for whoever has the key.
-        where = seen or reading.place(view, stage, at, within)
+        where = seen or asked.place(view)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row.source_locale if row else "")
@@ -317,21 +337,18 @@ def read_outline(
     reader: Reader,
     desk: AtDesk,
     request: Request,
+    asked: Asked,
     locale: Locale = "",
     below: Annotated[
         str, Query(description="The entry whose pages are wanted; the top when not given.")
     ] = "",
     depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
 ) -> Answer:
     """Pages in the order of the outline, nested, up to 500 of them."""
-    whose, seen = seen_by(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, asked.preview)
 
     def look(view: View) -> Answer:
-        where = seen or reading.place(view, stage, at, within)
+        where = seen or asked.place(view)
         tag = reading.best_locale(view, locale, languages(request))
         return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
 
@@ -404,16 +421,12 @@ def file(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    stage: Stage = "",
-    within: Within = "",
-    preview: Preview = "",
+    asked: Asked,
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
-    whose, seen = seen_by(desk, reader, preview)
-    row = desk.read(
-        whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage, "", within))
-    )
-    plain = (seen or reading.Place()).plain and not stage and not within and reader.as_everybody
+    whose, seen = seen_by(desk, reader, asked.preview)
+    row = desk.read(whose, lambda view: rendering.file(view, sha256, seen or asked.place(view)))
+    plain = asked == NOWHERE and reader.as_everybody
     return serving.file_response(request, desk, row, _cached(plain))
 
 
@@ -430,22 +443,18 @@ def rendition(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    stage: Stage = "",
-    within: Within = "",
-    preview: Preview = "",
+    asked: Asked,
 ) -> Response:
     """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
     wide-50-30.webp; made when first asked for."""
     wish = renditions.parse(sha256, name)
-    whose, seen = seen_by(desk, reader, preview)
+    whose, seen = seen_by(desk, reader, asked.preview)
     media_type, data = serving.maker_of(request).rendition(
         wish,
         desk.clock.now(),
-        lambda: desk.read(
-            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage, "", within))
-        ),
+        lambda: desk.read(whose, lambda view: renditions.source(view, wish, seen or asked.place(view))),
     )
-    plain = (seen or reading.Place()).plain and not stage and not within and reader.as_everybody
+    plain = asked == NOWHERE and reader.as_everybody
     return Response(
         data,
         media_type=media_type,

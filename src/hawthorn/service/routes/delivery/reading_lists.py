@@ -25,14 +25,13 @@ from hawthorn.service.context import VARY, AtDesk, Reader, next_page, settings_o
 from hawthorn.service.kept import Answered, keeping_for_readers, kept_of
 from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
-    At,
+    Asked,
     Fallback,
     Groups,
     Locale,
     Preview,
     Stage,
     Texts,
-    Within,
     languages,
     seen_by,
 )
@@ -107,12 +106,9 @@ async def listing(
     reader: Reader,
     desk: AtDesk,
     request: Request,
+    asked: Asked,
     type: Types = (),
     locale: Locale = "",
-    stage: Stage = "",
-    at: At = "",
-    within: Within = "",
-    preview: Preview = "",
     fallback: Fallback = True,
     limit: Annotated[int, Query(ge=1, le=reading_lists.MOST, description="The most items of a page.")] = 20,
     cursor: Cursor = "",
@@ -144,10 +140,10 @@ async def listing(
     made: list[Callable[[], None]] = []
 
     def look() -> Answered:
-        whose, seen = seen_by(desk, reader, preview)
+        whose, seen = seen_by(desk, reader, asked.preview)
 
         def answer(view: View) -> tuple[Answer, Bodies, bool, int]:
-            where = seen or reading.place(view, stage, at, within)
+            where = seen or asked.place(view)
             wanted = reading.best_locale(view, locale, languages(request))
             found, source = relations.answer(view, where, replace(wish, locale=wanted))
             return found, source, reading.for_everybody(view, where), events.last(view.conn)[0]
