@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from "svelte";
   import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure, type Webhook } from "../../lib/api";
@@ -141,7 +142,12 @@
 
   async function end(one: Webhook): Promise<void> {
     if (!confirm(t("webhooks.sure", { name: one.name }))) return;
-    if (looked === one.id) looked = "";
+    if (looked === one.id) {
+      looked = "";
+      await tick();
+    }
+    // What was sent is asked for no more, as there is nothing of it soon.
+    await queries.cancelQueries({ queryKey: ["webhooks", one.id] });
     await done(() => sure(api.DELETE("/api/webhooks/{id}", { params: to(one) })));
   }
 </script>

@@ -13,9 +13,10 @@ export function webhooksQuery() {
 export function deliveriesQuery(id: () => string) {
   return createInfiniteQuery(() => ({
     queryKey: ["webhooks", id(), "sent"],
-    queryFn: ({ pageParam }: { pageParam: string }) => {
+    queryFn: ({ pageParam, signal }: { pageParam: string; signal: AbortSignal }) => {
       const query = { limit: 20, ...(pageParam ? { cursor: pageParam } : {}) };
-      return sure(api.GET("/api/webhooks/{id}/deliveries", { params: { path: { id: id() }, query } }));
+      const params = { path: { id: id() }, query };
+      return sure(api.GET("/api/webhooks/{id}/deliveries", { params, signal }));
     },
     initialPageParam: "",
     getNextPageParam: (last: { next: string }) => last.next || undefined,
