@@ -12,7 +12,6 @@ from pyld import jsonld
 
 from hawthorn.client import Client, Refusal
 from hawthorn.core.errors import Invalid
-from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import limiting, page_addresses
 from hawthorn.operations.media import files
@@ -21,6 +20,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.store import definitions
 from tests.service.made import House, serving
 from tests.service.test_files import picture
+from tests.service.test_limited import key
 
 HOME = "https://museum.example"
 TITLE = {"name": "title", "kind": "line", "required": True}
@@ -200,9 +200,7 @@ def test_of_locked_entries_and_drafts_no_more_is_told_than_of_their_pages(house:
     phrase = limiting.phrase_hash("The lamp room at nine")
     house.do("ida", lambda a: limiting.limit(a, uuid, "locked", [], phrase))
     draft = house.do("ida", lambda a: entries.start(a, "lecture", "en", {"title": "Later"}))
-    _, secret = house.do(
-        "ida", lambda a: people.issue_key(a, "Site", "reader", "program", ("draft",), "", (), None)
-    )
+    secret = key(house, stages=("draft",))
     with serving(house) as (_, url), Client(url) as client, Client(url, key=secret) as drafts:
         shut = client.read_head(uuid)
         assert (shut.title, shut.description) == ("Bells", "")

@@ -10,14 +10,13 @@ import httpx
 import pytest
 
 from hawthorn.client import Client, Refusal
-from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from tests.service.made import House, serving
 from tests.service.test_files import picture
-from tests.service.test_limited import SHEET, SHOT
+from tests.service.test_limited import SHEET, SHOT, key
 
 
 @pytest.fixture
@@ -27,13 +26,6 @@ def house(tmp_path: Path) -> Iterator[House]:
         made.do("ida", lambda a, k=kind: changing.define_type(a, k))
     yield made
     made.close()
-
-
-def key(house: House, *stages: str) -> str:
-    issued: tuple[Any, str] = house.do(
-        "ida", lambda a: people.issue_key(a, "A site", "reader", "program", stages, "", (), None)
-    )
-    return issued[1]
 
 
 def save(house: House, uuid: str, strand: str, **fields: Any) -> None:
@@ -53,11 +45,11 @@ def test_a_strand_is_read_beside_drafts_by_whoever_may(house: House) -> None:
     save(house, lamp, "draft", title="Lamp, newer")
     save(house, lamp, "Shorter", title="Lamp, shorter", about=[shot])
     sha256 = photo["sha256"]
-    secret = key(house, "draft")
+    secret = key(house, stages=("draft",))
     with (
         serving(house) as (_, url),
         Client(url) as anybody,
-        Client(url, key=key(house, "release")) as live,
+        Client(url, key=key(house)) as live,
         Client(url, key=secret) as drafts,
     ):
         assert drafts.read(lamp, stage="draft").title == "Lamp, newer"

@@ -263,34 +263,3 @@ class DeliveryCalls:
 
 def _hook(id: str, act: str = "") -> str:
     return f"/api/webhooks/{quote(id)}" + (f"/{act}" if act else "")
-
-
-def _where(where: Mapping[str, str | Sequence[str]]) -> dict[str, Any]:
-    return {
-        f"where.{name}": value if isinstance(value, str) else list(value) for name, value in where.items()
-    }
-
-
-def _given(params: Mapping[str, Any]) -> dict[str, Any]:
-    """Without what asks for nothing."""
-    return {name: value for name, value in params.items() if value not in ("", [], [""])}
-
-
-def _feed(
-    site: str,
-    format: str,
-    type: str | Sequence[str],
-    locale: str,
-    where: Mapping[str, str | Sequence[str]],
-    limit: int,
-    cursor: str,
-) -> Request[bytes]:
-    params = {
-        "type": [type] if isinstance(type, str) else list(type),
-        "locale": locale,
-        "limit": limit,
-        "cursor": cursor,
-    }
-    return Request(
-        "GET", f"/feeds/{quote(site)}/{format}", lambda r: r.content, params=_given(params | _where(where))
-    )

@@ -30,10 +30,6 @@ def _entry(path: str, params: Mapping[str, Any], unlocked: Sequence[str]) -> Req
     return Request("GET", path, into(wire.reading.ReadEntry), params=params, headers=_unlocked(unlocked))
 
 
-def _hook(id: str, act: str = "") -> str:
-    return f"/api/webhooks/{quote(id)}" + (f"/{act}" if act else "")
-
-
 def _where(where: Mapping[str, str | Sequence[str]]) -> dict[str, Any]:
     return {
         f"where.{name}": value if isinstance(value, str) else list(value) for name, value in where.items()

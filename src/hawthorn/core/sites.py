@@ -44,6 +44,11 @@ class Site:
         """The origins (RFC 6454) of its addresses."""
         return {made for address in self.addresses.values() if (made := origin(address))}
 
+    @property
+    def shows_what_is_out(self) -> bool:
+        """Whether it is a live site, with addresses of pages."""
+        return self.stage == "release" and bool(self.origins)
+
 
 def origin(address: str) -> str:
     """The origin of an address: scheme, host (in its ASCII form, RFC 5890) and port, and nothing else that was typed; empty

@@ -24,6 +24,7 @@ from hawthorn.cli.context import (
     service,
     tell,
 )
+from hawthorn.cli.delivery.reading_lists import Stage, Strand
 from hawthorn.cli.release.named import Within, dispatch_named
 from hawthorn.cli.values import lines
 from hawthorn.core.messages import said
@@ -32,16 +33,12 @@ from hawthorn.core.messages import said
 def read(
     name: Annotated[str, typer.Argument(help="A path such as /en/visit, or an entry's id.")],
     locale: Locale = "",
-    stage: Annotated[
-        str, typer.Option("--stage", help="The stage to read at; released when not given.")
-    ] = "",
+    stage: Stage = "",
     at: At = "",
     zone: Zone = "",
     fold: Fold = "",
     within: Within = "",
-    strand: Annotated[
-        str, typer.Option("--strand", help="Drafts with the strand of this name beside them.")
-    ] = "",
+    strand: Strand = "",
     fallback: Annotated[
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
     ] = True,

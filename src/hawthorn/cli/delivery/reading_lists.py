@@ -17,6 +17,7 @@ Types = Annotated[
 ]
 Locale = Annotated[str, typer.Option("--locale", help="The wanted locale.")]
 Stage = Annotated[str, typer.Option("--stage", help="The stage to read at; released when not given.")]
+Strand = Annotated[str, typer.Option("--strand", help="Drafts with the strand of this name beside them.")]
 Where = Annotated[
     list[str] | None,
     typer.Option(
@@ -141,9 +142,7 @@ def head(
     site: Annotated[
         str, typer.Option(help="The site whose addresses are meant, where there are several.")
     ] = "",
-    strand: Annotated[
-        str, typer.Option("--strand", help="Drafts with the strand of this name beside them.")
-    ] = "",
+    strand: Strand = "",
     as_json: Json = False,
 ) -> None:
     """What the page of an entry says of itself: addresses, Open Graph, and linked data.

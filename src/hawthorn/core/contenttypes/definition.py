@@ -18,10 +18,8 @@ from hawthorn.core.quick import dataclass
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
-_SCHEMA_TYPE, _SCHEMA_PROPERTY = (
-    re.compile(r"^[A-Z][A-Za-z0-9]{1,59}$"),
-    re.compile(r"^[a-z][A-Za-z0-9]{1,59}$"),
-)
+_SCHEMA_TYPE = re.compile(r"^[A-Z][A-Za-z0-9]{1,59}$")
+_SCHEMA_PROPERTY = re.compile(r"^[a-z][A-Za-z0-9]{1,59}$")
 PLANNED = ("release", "withdraw", "advance", "archive", "set")
 """What a planned field may do."""
 COMMON = "*"

@@ -64,7 +64,7 @@ class Mapped:
 def site_of(view: View, name: str) -> Site:
     """A site that shows what is out. Raises `NotFound`."""
     site = view.setup.sites.get(name)
-    if site is None or site.stage != "release" or not site.origins:
+    if site is None or not site.shows_what_is_out:
         raise NotFound("feeds.no_site", name=name)
     return site
 

@@ -36,7 +36,7 @@ def site_of(view: View, name: str) -> Site | None:
     """The site of that name, or without one the only one there is; nothing where there is none. Raises `NotFound`, `Invalid`."""
     if name:
         return feeds.site_of(view, name)
-    known = [one for one in view.setup.sites.values() if one.stage == "release" and one.origins]
+    known = [one for one in view.setup.sites.values() if one.shows_what_is_out]
     if len(known) > 1:
         raise Invalid("reading.which_site", known=[one.name for one in known])
     return known[0] if known else None
@@ -72,6 +72,7 @@ def head(view: View, body: Mapping[str, Any], name: str) -> Head:
 
 
 def _address(site: Site | None, body: Mapping[str, Any], locale: str, path: str | None) -> str:
+    """Where an entry, or one that it refers to, has its page; empty where it has none."""
     return feeds.address(site, body["type"], path, locale, body["id"]) if site else ""
 
 
@@ -132,6 +133,6 @@ def _referred(view: View, site: Site | None, home: str, target: Mapping[str, Any
         made = "ImageObject" if image else "MediaObject"
         return {"@type": made, "name": target["title"], "contentUrl": f"{home}{file['href']}"}
     kind = view.setup.types[target["type"]]
-    url = feeds.address(site, kind.name, target["path"], target["locale"], target["id"]) if site else ""
+    url = _address(site, target, target["locale"], target["path"])
     out = {"@type": kind.schema_type or linked.PAGE, "name": target["title"]}
     return {**out, "@id": url, "url": url} if url else out
