@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hawthorn.core import contenttypes, fields, kinds, slots
+from hawthorn.core.contenttypes import linked
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import KINDS, Field, Wrong, canonical_value
 from hawthorn.core.messages import said
@@ -317,3 +318,32 @@ def test_defaults_derived_values_and_what_is_missing() -> None:
     schema = contenttypes.json_schema(kind)
     assert schema["properties"]["who"]["minItems"] == 2
     assert schema["$schema"].endswith("2020-12/schema")
+
+
+@pytest.mark.parametrize(
+    ("kind", "about", "value", "told"),
+    [
+        ("number", "birthDate", 1961, "1961"),
+        ("number", "dateCreated", [1961, 1962], ["1961", "1962"]),
+        ("number", "datePublished", 1961.5, 1961.5),
+        ("number", "price", 12, 12),
+        ("number", "updateCount", 3, 3),
+        ("number", "dated", 3, 3),
+        ("boolean", "hasDate", True, True),
+        ("boolean", "isUpdated", False, False),
+    ],
+)
+def test_a_number_is_told_as_a_year_where_programs_look_for_a_date_and_nothing_else_is(
+    kind: str, about: str, value: Any, told: Any
+) -> None:
+    x = {"name": "x", "label": "X", "kind": kind, "many": isinstance(value, list), "schema_property": about}
+    title = {"name": "title", "label": "Title", "kind": "line"}
+    made = contenttypes.from_dict({"name": "thing", "label": "Thing", "workflow": "w", "fields": [title, x]})
+    body = {
+        "title": "T",
+        "locale": "en",
+        "search": {"description": ""},
+        "date": None,
+        "fields": {"x": value},
+    }
+    assert linked.linked_data(made, body, "", "", str)[about] == told

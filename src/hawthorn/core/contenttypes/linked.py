@@ -58,10 +58,7 @@ def linked_data(
 
 def _said(spec: fields.Field, value: Any, entry: Callable[[str], Any]) -> Any:
     kind = fields.kind_of(spec)
-    if isinstance(value, int) and "date" in spec.schema_property.lower():
-        # A year: dates are text there (ISO 8601).
-        return str(value)
     if not isinstance(value, list):
-        return kind.linked(value, entry)
-    told = [kind.linked(one, entry) for one in value]
+        return kind.linked(value, spec, entry)
+    told = [kind.linked(one, spec, entry) for one in value]
     return [one for one in told if one not in (None, "")]

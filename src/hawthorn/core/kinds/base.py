@@ -138,7 +138,7 @@ class Kind:
         """The entries whose pictures the value shows."""
         return set()
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         """A value as readers get it, in JSON-LD 1.1 with the words of schema.org; `entry` says what it refers to."""
         return value
 

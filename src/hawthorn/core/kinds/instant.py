@@ -43,7 +43,7 @@ class Instant(Kind):
         out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
         return {**out, "fold": fold} if fold else out
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return value["instant"]
 
     def text(self, value: Any) -> str | Message:

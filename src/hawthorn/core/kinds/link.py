@@ -46,7 +46,7 @@ class Link(Kind):
             raise Wrong("kinds.link_too_long")
         return {"href": href, **({"text": text} if text else {})}
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         # What leads to a page of ours has its path alone, which the entry itself would have to say.
         return value["href"] if str(value["href"] or "").startswith(("http:", "https:")) else None
 

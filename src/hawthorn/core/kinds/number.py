@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from typing import Any
 
 from hawthorn.core import numbers
 from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong, name_of
+
+_DATES = re.compile(r"^date(?=[A-Z]|$)|Date$")
+"""Properties of schema.org that take dates: birthDate, dateCreated, startDate; not `isUpdated`."""
 
 
 class Number(Kind):
@@ -28,6 +33,10 @@ class Number(Kind):
     def schema_of(self, spec: Field) -> dict[str, Any]:
         bounds = {"minimum": spec.minimum, "maximum": spec.maximum}
         return {"type": "number", **{k: v for k, v in bounds.items() if v is not None}}
+
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
+        # A year stands for a date, and dates are text there (schema.org Date, ISO 8601).
+        return str(value) if _DATES.search(spec.schema_property) and isinstance(value, int) else value
 
     def filtered(self, value: Any) -> Filtered:
         return Filtered(number=float(value))

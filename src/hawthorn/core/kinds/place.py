@@ -34,7 +34,7 @@ class Place(Kind):
             out[name] = round(float(one), 7)
         return out
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return {"@type": "Place", "geo": {"@type": "GeoCoordinates", **value}}
 
     def text(self, value: Any) -> str:

@@ -24,7 +24,7 @@ class Reference(Kind):
         except ValueError:
             raise Wrong("kinds.wants_entry") from None
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return entry(value)
 
     def refers_to(self, value: Any) -> set[str]:

@@ -30,7 +30,7 @@ class RichText(Kind):
             raise Wrong("kinds.markup_too_long", count=len(value), most=limit)
         return value or None
 
-    def linked(self, value: Any, entry: Callable[[str], Any]) -> Any:
+    def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return richtext.text_of(value)
 
     def text(self, value: Any) -> str:
