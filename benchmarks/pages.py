@@ -30,6 +30,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
+from hawthorn.store import files as file_store
 from hawthorn.store import people
 
 
@@ -82,7 +83,9 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
 
     sha256 = desk.write(wim, put)
     with desk.db.read() as conn:
-        stored: bytes = conn.execute("SELECT data FROM file").fetchone()[0]
+        found = file_store.find(conn, sha256)
+        assert found is not None
+        stored = file_store.part(conn, sha256, 0, found.bytes)
     crop = desk.read(wim, lambda view: view.setup.crops["wide"])
     desk.db.close()
     box, size = crop.window(*PICTURE, 30, 40), crop.size(*PICTURE)

@@ -94,7 +94,9 @@ def test_a_file_that_differs_by_language_is_fetched_and_comes_back(
     [one] = house.desk.read(house.who("ida"), lambda v: own_files.of_job(v, translation.find(v, uuid)))
     assert (one.state, one.by, one.target and one.target["name"]) == ("given", "Salt", "leaflet-fr.pdf")
     with house.desk.db.read() as conn:
-        assert file_store.data(conn, str(one.target and one.target["sha256"])).endswith(b"% fr\n")
+        given = file_store.find(conn, str(one.target and one.target["sha256"]))
+    assert given is not None
+    assert files.whole(house.desk, given).endswith(b"% fr\n")
 
 
 def revisions(house: House) -> int:

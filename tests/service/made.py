@@ -28,6 +28,7 @@ from hawthorn.service.stopping import Server, server_for
 from hawthorn.store import definitions
 from hawthorn.store import people as people_store
 from hawthorn.store.database import Database
+from hawthorn.store.file_store import FileStore
 
 T = TypeVar("T")
 START = 1_800_000_000 * SECOND
@@ -55,12 +56,12 @@ def _begun() -> bytes:
 class House:
     """A record file with a writer, an editor and a managing editor."""
 
-    def __init__(self, folder: Path, clock: Clock | None = None) -> None:
+    def __init__(self, folder: Path, clock: Clock | None = None, file_store: FileStore | None = None) -> None:
         self.clock = clock or Clock()
         self.path = folder / "house.sqlite"
         if clock is None and not self.path.exists():
             self.path.write_bytes(_begun())
-        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH)
+        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH, file_store=file_store)
         found(self.desk)
         coverage.catch_up(self.desk)
         with self.desk.db.read() as conn:

@@ -26,6 +26,7 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library, metadata, renditions
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.store.files import File
 from hawthorn.store.renditions import Renditions
 from tests.conftest import Running, eventually, free_port
 from tests.service.made import House
@@ -207,6 +208,9 @@ def test_files_come_in_parts_as_they_are_asked_for(running: Running, http: httpx
     assert http.get(f"/read/files/{sound.file.sha256}").status_code == 404
 
 
+A_FILE = File("0" * 64, "p.png", "image/png", 1, 1, 1, 1, None, 0)
+
+
 def out_picture(house: House, data: bytes, focus: list[int]) -> tuple[str, str]:
     value = house.do("wim", lambda a: files.keep(a, files.inspect("p.png", data)))
     fields = {"title": "P", "alt": "p", "file": {**value, "focus": focus}}
@@ -220,7 +224,8 @@ def test_a_rendition_keeps_the_focus_and_only_foci_that_are_out_are_made(house: 
 
     def source(name: str, where: Place = Place()) -> tuple[Crop, bytes]:
         wanted = renditions.parse(sha, name)
-        return house.desk.read(house.who("wim"), lambda v: renditions.source(v, wanted, where))
+        crop, row = house.desk.read(house.who("wim"), lambda v: renditions.source(v, wanted, where))
+        return crop, files.whole(house.desk, row)
 
     crop, data = source("square-10-50.webp")
     for ending, kind in (("webp", "WEBP"), ("avif", "AVIF"), ("png", "PNG"), ("jpg", "JPEG")):
@@ -237,25 +242,25 @@ def test_a_rendition_keeps_the_focus_and_only_foci_that_are_out_are_made(house: 
     assert source("square-90-50.webp", Place(1))
 
 
-def test_renditions_are_made_once_kept_up_to_a_bound_and_never_trusted_with_what_may_be_seen(
+def test_renditions_are_made_once_and_kept_up_to_a_bound(
     tmp_path: Path,
 ) -> None:
     kept = Renditions(tmp_path / "x.sqlite", 250)
-    maker = renditions.Maker(kept, 1)
     data = picture("PNG", (64, 64))
-    crop = Crop("c", width=16, height=16)
-    requests = [renditions.parse("0" * 64, f"c-{n}-0.png") for n in range(9)]
     asked: list[int] = []
 
-    def load() -> tuple[Crop, bytes]:
+    def read(_: File) -> bytes:
         asked.append(1)
-        return crop, data
+        return data
 
-    first = maker.rendition(requests[0], 1, load)
-    assert maker.rendition(requests[0], 2, load) == first
-    assert len(asked) == 2, "whether it may be seen is asked each time"
+    maker = renditions.Maker(read, kept, 1)
+    crop = Crop("c", width=16, height=16)
+    requests = [renditions.parse("0" * 64, f"c-16x16-{n}-0.png") for n in range(9)]
+    first = maker.rendition(requests[0], 1, crop, A_FILE)
+    assert maker.rendition(requests[0], 2, crop, A_FILE) == first
+    assert len(asked) == 1, "the picture is read only where it is made"
     for now, wanted in enumerate(requests, 10):
-        maker.rendition(wanted, now, load)
+        maker.rendition(wanted, now, crop, A_FILE)
     count, size = kept.size()
     assert 0 < count < len(requests)
     assert size <= 250
@@ -286,10 +291,10 @@ def test_the_library_has_folders_that_keep_what_is_in_them(house: House) -> None
 
 def test_many_who_ask_at_once_wait_for_one_that_makes_it(tmp_path: Path) -> None:
     kept = Renditions(tmp_path / "x.sqlite", 10**7)
-    maker = renditions.Maker(kept, 2)
     data = picture("JPEG", (900, 600))
+    maker = renditions.Maker(lambda _: data, kept, 2)
     crop = Crop("c", width=300, height=200)
-    wanted = renditions.parse("0" * 64, "c-50-50.webp")
+    wanted = renditions.parse("0" * 64, "c-300x200-50-50.webp")
     made: list[int] = []
     found: list[bytes] = []
     keep = kept.keep
@@ -300,7 +305,7 @@ def test_many_who_ask_at_once_wait_for_one_that_makes_it(tmp_path: Path) -> None
 
     kept.keep = counted  # type: ignore[method-assign]
     asking = [
-        threading.Thread(target=lambda: found.append(maker.rendition(wanted, 1, lambda: (crop, data))[1]))
+        threading.Thread(target=lambda: found.append(maker.rendition(wanted, 1, crop, A_FILE)[1]))
         for _ in range(8)
     ]
     for one in asking:

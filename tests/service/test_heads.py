@@ -132,7 +132,7 @@ def test_programs_understand_what_a_page_says_of_itself(house: House) -> None:
             ("fr", f"{HOME}/fr/cloches"),
         }
         shown = {one.property: one.content for one in head.open_graph}
-        image = f"{HOME}/read/files/{photo['sha256']}/share-50-50.png"
+        image = f"{HOME}/read/files/{photo['sha256']}/share-1200x630-50-50.png"
         assert shown == {
             "og:type": "website", "og:title": "Bells", "og:url": head.address, "og:description": "In fog.",
             "og:site_name": "The museum", "og:locale": "en", "og:locale:alternate": "fr", "og:image": image,

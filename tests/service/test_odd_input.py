@@ -57,7 +57,7 @@ CALLS: list[tuple[str, str, dict[str, Any]]] = [
        {"json": {"moves": [{"id": "{page}", "locale": "en"}], "when": {"wall": wall, "zone": "Pacific/Apia"}}})
       for wall in ("9999-12-31T23:59", "²", "0001-01-01T00:00", LONG)),
     *(("GET", f"/read/files/{{sha}}/{name}", {})
-      for name in ("wide-050-30.webp", "wide-²-30.webp", f"wide-{LONG}-30.webp", "wide-101-30.webp", "wide-1-.webp")),
+      for name in ("wide-050-30.webp", "wide-²-30.webp", f"wide-{LONG}-30.webp", "wide-101-30.webp", "wide-1-.webp", "wide-0x0-1-1.webp", f"wide-{LONG}x1-1-1.webp")),
     *(("GET", path, {"params": {"words": "Lamp", name: odd}}) for path in ("/api/entries", "/api/library")
       for name in ("type", "locale", "tag", "topic", "stage", "words")
       for odd in ('"', '"-#', "a\x00b", "page OR", "é\x0e", "x" * 3_000)),

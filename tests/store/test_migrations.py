@@ -14,6 +14,7 @@ from hawthorn.core.timeline import SECOND, day_or_instant
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
+from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import finding, indexing
@@ -22,6 +23,7 @@ from hawthorn.operations.views import assembled, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import comments as comment_store
 from hawthorn.store import connection, definitions, migrate, people
+from hawthorn.store import files as file_store
 from hawthorn.store.database import Database
 from tests.service.made import START, Clock
 
@@ -66,6 +68,10 @@ def first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
         (json.dumps([{"verb": v} for v in ("read", "write", "release")]),),
     )
     conn.execute("INSERT INTO holding (actor, role) VALUES (?, 'all')", (wim,))
+    conn.execute(
+        "INSERT INTO file VALUES (?, 'text/vtt', 'a.vtt', 6, NULL, NULL, ?, 1, ?)",
+        ("ab" * 32, b"WEBVTT", wim),
+    )
     above = ""
     for title in ("Harbour", "Lamps"):
         above = _page(conn, int(wim or 0), title, above)
@@ -118,6 +124,16 @@ def test_comments_with_their_replies_outlive_that_dispatches_may_have_some(
     with pytest.raises(sqlite3.IntegrityError):
         db.write(lambda c: c.execute("DELETE FROM comment WHERE id = 4"))
     db.close()
+
+
+def test_files_are_where_they_were_looked_for(first: Path) -> None:
+    desk = assembled.desk(Database(first), Clock(START + SECOND), ENGLISH)
+    with desk.db.read() as conn:
+        kept = file_store.find(conn, "ab" * 32)
+    assert kept is not None
+    assert (kept.name, kept.at, kept.outside) == ("a.vtt", 1, 0)
+    assert files.whole(desk, kept) == b"WEBVTT"
+    desk.db.close()
 
 
 def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:

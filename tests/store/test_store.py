@@ -298,7 +298,7 @@ def test_the_questions_that_must_be_fast_use_their_indexes(db: Database) -> None
         ),
         "SELECT p.entry, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
         "AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?": (1, 0, "", 0, 9),
-        files.IS_OUT: (2, "x", ""),
+        files.SHOWN_BY: (2, "x", ""),
         "SELECT edition FROM search_said x WHERE x.locale = ? AND x.title = ? AND x.title <> ''": ("en", "x"),
         "SELECT * FROM event e JOIN event_about b ON b.seq = e.seq WHERE b.entry = ? AND b.seq < ? ORDER BY b.seq DESC": (
             1,

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
 from hawthorn.cli.context import complain, err, note_error, out, plain, say_error, stop, tell
 from hawthorn.core.messages import said
@@ -50,6 +51,10 @@ def serve(
     writer: Annotated[
         str | None, typer.Option(help="On a copy: the address of the service that writes.")
     ] = None,
+    file_store: Annotated[
+        str | None,
+        typer.Option(help="Where files lie: a folder, or s3://bucket/prefix; in the record file by default."),
+    ] = None,
 ) -> None:
     """Run the service, console included; or a copy of it for those who read.
 
@@ -59,7 +64,14 @@ def serve(
     from hawthorn.service.running import serve as run
 
     settings = settings_of(
-        file=file, host=host, port=port, followers=followers, replica=replica, follow=follow, writer=writer
+        file=file,
+        host=host,
+        port=port,
+        followers=followers,
+        replica=replica,
+        follow=follow,
+        writer=writer,
+        file_store=file_store,
     )
     at = {"host": settings.host, "port": settings.port}
     if settings.follow:
@@ -108,6 +120,7 @@ def check(file: File = None) -> None:
     """
     from hawthorn.operations.views.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
+    from hawthorn.store.file_store import opened
 
     found = settings_of(file=file)
     if not found.file.exists():
@@ -120,7 +133,7 @@ def check(file: File = None) -> None:
             old = migrate.pending(conn)
         if old:
             tell("cli.local.file_is_older", old=[f"{n:03d}" for n in old])
-        names, looked = list(CHECKS), examine(conn)
+        names, looked = list(CHECKS), examine(conn, opened(found.file_store))
         for n, name in enumerate(names, 1):
             what = said(f"health.what.{name}")
             with err.status(plain("cli.local.looking", what=what, n=n, count=len(names))):
@@ -165,6 +178,49 @@ def add_person(
     tell("cli.local.can_log_in_as", name=name, handle=handle)
 
 
+def move_files(
+    file: File = None,
+    file_store: Annotated[
+        str | None, typer.Option(help="Where files are to lie: a folder, or s3://bucket/prefix.")
+    ] = None,
+    into_record: Annotated[
+        bool, typer.Option("--into-record", help="From there into the record file instead.")
+    ] = False,
+) -> None:
+    """Move the bytes of files from the record file to where the settings (or this command) say that files lie, or back.
+    The service may run meanwhile. What is broken off goes on with what is left when it is run again.
+
+    Example: hawthorn move-files --file records.sqlite --file-store /srv/files
+    """
+    from hawthorn.operations.media import moving
+    from hawthorn.service.app import open_desk
+
+    found = settings_of(file=file, file_store=file_store)
+    if not found.file.exists():
+        stop("cli.local.there_is_no_file", ends="not-found", file=found.file)
+    if not found.file_store:
+        stop("cli.local.no_file_store")
+    desk = open_desk(found)
+    wrong = 0
+    try:
+        count, size = moving.to_move(desk, outside=into_record)
+        columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn())
+        with Progress(*columns, console=out, transient=True) as progress:
+            task = progress.add_task(plain("cli.local.moving", count=count), total=size)
+            for one in moving.move(desk, outside=not into_record):
+                progress.advance(task, one.file.bytes)
+                if not one.sound:
+                    wrong += 1
+                    complain("cli.local.not_moved", name=one.file.name, sha256=one.file.sha256)
+    finally:
+        desk.db.close()
+    if wrong:
+        raise typer.Exit(1)
+    tell("cli.local.moved_back" if into_record else "cli.local.moved", count=count, store=found.file_store)
+    if file_store and not into_record:
+        tell("cli.local.set_file_store", store=found.file_store)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     here = "On this machine"
@@ -173,3 +229,4 @@ def install(app: typer.Typer) -> None:
     app.command(rich_help_panel=here)(settings)
     app.command(rich_help_panel=here)(check)
     app.command("add-person", rich_help_panel=here)(add_person)
+    app.command("move-files", rich_help_panel=here)(move_files)

@@ -156,6 +156,12 @@ class ReadOnly(BadStore):
     slug = "read-only"
 
 
+class FileStoreFails(HawthornError):
+    """Where the bytes of files lie does not answer, refuses, or has no room; what else there is goes on."""
+
+    slug = "file-store"
+
+
 class NoKey(HawthornError):
     """The key that secrets in the record file are sealed with is missing, or another one."""
 

@@ -30,6 +30,11 @@ class Crop:
     height: int = 0
     use: str = ""
 
+    @property
+    def shape(self) -> str:
+        """Its size, as addresses of renditions name it: a rendition is what it is by that, not by what the crop is called."""
+        return f"{self.width}x{self.height}"
+
     def size(self, width: int, height: int) -> tuple[int, int]:
         """The size that the rendition of a picture has."""
         left, top, right, bottom = self.window(width, height, 50, 50)

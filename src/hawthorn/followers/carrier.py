@@ -255,7 +255,7 @@ class Carrier(Calling):
             return ""
 
         try:
-            use = _use(job, part, data)
+            use = self._use(job, part, data)
             return self.desk.write(bureau, take)
         except HawthornError as error:
             if failing.of_file(error):
@@ -269,6 +269,20 @@ class Carrier(Calling):
 
             self.desk.write(bureau, note)
             return trouble
+
+    def _use(self, job: Job, part: Part, data: bytes) -> Callable[[Act], object]:
+        """How a part is put in: it is read before, while nobody waits."""
+        if part.own_file is not None:
+            own = part.own_file
+            stored = files.laid(self.desk, files.inspect(own.name, data))
+
+            def give(act: Act) -> None:
+                files.put(act, stored)
+                own_files.give(act, job.uuid, own.entry, own.field, stored.sha256)
+
+            return give
+        document = formats.read(data)
+        return lambda act: importing.import_file(act, job.uuid, document)
 
     def _keep(self, act: Act, job: Job, now: Standing) -> None:
         """Keep how a job stands."""
@@ -357,20 +371,6 @@ class Carrier(Calling):
             )
 
         self.desk.write(bureau, failed)
-
-
-def _use(job: Job, part: Part, data: bytes) -> Callable[[Act], object]:
-    """How a part is put in: it is read before, while nobody waits."""
-    if part.own_file is not None:
-        own, stored = part.own_file, files.inspect(part.own_file.name, data)
-
-        def give(act: Act) -> None:
-            files.put(act, stored)
-            own_files.give(act, job.uuid, own.entry, own.field, stored.sha256)
-
-        return give
-    document = formats.read(data)
-    return lambda act: importing.import_file(act, job.uuid, document)
 
 
 def _wanted(kind: str, payload: Mapping[str, Any]) -> Iterator[tuple[str, str, dict[str, Any]]]:

@@ -6,6 +6,7 @@ import asyncio
 import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from functools import partial
 
 from fastapi import FastAPI
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
@@ -17,6 +18,7 @@ from hawthorn.core.translation import segmentation, srx
 from hawthorn.followers.running import Followers
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
+from hawthorn.operations.media import files
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
 from hawthorn.operations.runtime.bootstrap import found
@@ -64,7 +66,7 @@ from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
-from hawthorn.store import vault
+from hawthorn.store import file_store, vault
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
 from hawthorn.store.vault import Vault
@@ -80,7 +82,14 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
     at = db or Database(settings.file)
     keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
-    desk = assembled.desk(at, clock or SystemClock(), ENGLISH, bounds=bounds, vault=keys)
+    desk = assembled.desk(
+        at,
+        clock or SystemClock(),
+        ENGLISH,
+        bounds=bounds,
+        vault=keys,
+        file_store=file_store.opened(settings.file_store),
+    )
     segmentation.follow(srx.read(settings.segmentation.read_bytes()) if settings.segmentation else None)
     if at.writes:
         _bring_up_to_date(desk)
@@ -135,7 +144,12 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.setup_answered = None
     app.state.kept = Kept(at.db)
     app.state.refusals = Refusals(at)
-    app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
+    app.state.maker = Maker(
+        partial(files.whole, at),
+        Renditions(settings.file, settings.renditions),
+        os.cpu_count() or 1,
+        at.file_store,
+    )
     problems.install(app)
     for part in (
         sessions,

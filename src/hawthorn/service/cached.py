@@ -8,12 +8,13 @@ a rendition to make) goes on to the route of the same path, which works in a thr
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import unquote_plus
 
 from fastapi import FastAPI
 from starlette.types import Message, Receive, Scope, Send
 
+from hawthorn.core import groups
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Clock
@@ -24,7 +25,7 @@ from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store.bodies import FRESH
 from hawthorn.store.database import Database
-from hawthorn.store.files import IS_OUT
+from hawthorn.store.files import SHOWN_BY
 from hawthorn.store.pool import Own
 from hawthorn.store.renditions import Renditions
 from hawthorn.store.standings import RELEASE
@@ -42,7 +43,15 @@ _ELSEWHERE = (
 """With these the route of the same path answers."""
 _NOT_PICTURES = (b"authorization", UNLOCKED.lower().encode(), b"if-none-match")
 _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
-_RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-control-allow-origin", b"*")]
+
+
+class Picture(NamedTuple):
+    """A rendition that is kept: its entity tag, the entry that shows it, its media type and its bytes."""
+
+    etag: str
+    by: str
+    media_type: str
+    data: bytes
 
 
 class CachedReads:
@@ -72,6 +81,11 @@ class CachedReads:
             (b"vary", f"{VARY}, Accept-Encoding".encode()),
             (b"access-control-allow-origin", b"*"),
         ]
+        self._pictures = [
+            *_SAFE,
+            (b"cache-control", caching.for_ever(settings).encode()),
+            (b"access-control-allow-origin", b"*"),
+        ]
         self._own: Own | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -86,7 +100,7 @@ class CachedReads:
             elif scope["path"].startswith(_FILES) and not scope["query_string"]:
                 picture = self._rendition(scope)
                 if picture is not None:
-                    await _send_picture(picture, send)
+                    await self._send_picture(picture, send)
                     return
         await self.app(scope, receive, send)
 
@@ -96,18 +110,29 @@ class CachedReads:
             self._own = self.db.own()
         return self._own.one(sql, given)
 
-    def _rendition(self, scope: Scope) -> tuple[bytes, str, bytes] | None:
-        """A kept rendition of a picture that something that is out shows around this focus: ETag, media type and bytes."""
+    def _rendition(self, scope: Scope) -> Picture | None:
+        """A kept rendition of a picture that something that is out shows around this focus."""
         sha256, _, name = scope["path"][len(_FILES) :].partition("/")
         found = renditions.NAME.match(name)
-        if found is None or any(h[0] in _NOT_PICTURES for h in scope["headers"]):
-            return None
-        focus = f"{found['x']},{found['y']}"
-        if self._one(IS_OUT, (RELEASE, sha256, focus)) is None:
+        # By the name of a crop alone it may be another one at any time.
+        if found is None or not found["shape"] or any(h[0] in _NOT_PICTURES for h in scope["headers"]):
             return None
         wish = renditions.parse(sha256, name)
-        kept = self.kept.find(wish.key, self.clock.now())
-        return (f'"{wish.etag}"'.encode(), *kept) if kept is not None else None
+        by = self._one(SHOWN_BY, (RELEASE, sha256, wish.focus))
+        kept = self.kept.find(wish.key, self.clock.now()) if by is not None else None
+        return Picture(wish.etag, by[0], *kept) if kept is not None else None
+
+    async def _send_picture(self, found: Picture, send: Send) -> None:
+        headers = [
+            *self._pictures,
+            (b"etag", b'"%s"' % found.etag.encode()),
+            (b"content-type", found.media_type.encode()),
+            (b"content-length", b"%d" % len(found.data)),
+        ]
+        if self.settings.shared_age:
+            headers += _groups(self.settings.shared_age, groups.entry(found.by))
+        await send({"type": _START, "status": 200, "headers": headers})
+        await send({"type": _BODY, "body": found.data})
 
     def _find(self, scope: Scope) -> tuple[Message, Message] | None:
         """The answer to a plain read, where it is kept and still true: its head and its body."""
@@ -160,11 +185,3 @@ def _date(seconds: int) -> bytes:
 def _groups(age: int, names: str) -> list[tuple[bytes, bytes]]:
     told = caching.groups(Settings.model_construct(shared_age=age), names.split())
     return [(name.lower().encode(), value.encode()) for name, value in told.items()]
-
-
-async def _send_picture(found: tuple[bytes, str, bytes], send: Send) -> None:
-    etag, media_type, data = found
-    headers = [*_RENDITION, (b"etag", etag), (b"content-type", media_type.encode())]
-    headers.append((b"content-length", b"%d" % len(data)))
-    await send({"type": _START, "status": 200, "headers": headers})
-    await send({"type": _BODY, "body": data})

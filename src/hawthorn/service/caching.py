@@ -11,6 +11,8 @@ MOST_GROUPS = 64
 """Caches hold to 32 groups at least (RFC 9875, section 2); what belongs to more than so many names the lists of its types alone."""
 _ID = 32
 """So many characters the group of an entry has."""
+_FOR_EVER = "public, max-age=31536000, immutable"
+"""A year is as good as for ever (RFC 9111, section 1.2.2; RFC 8246)."""
 _WHILE_ASKING = 60
 _WHILE_AWAY = 86_400
 """Seconds for which something older is shown while a cache asks for it anew, and while nobody answers it."""
@@ -26,6 +28,12 @@ def control(settings: Settings, *, plain: bool) -> str:
         f"public, max-age=0, s-maxage={settings.shared_age}, stale-while-revalidate={_WHILE_ASKING}, "
         f"stale-if-error={_WHILE_AWAY}"
     )
+
+
+def for_ever(settings: Settings) -> str:
+    """`Cache-Control` of what is never another thing at its address. Caches between here and readers may be told to let go of it
+    where they are told of groups; where they are not, they ask once a day whether it is still there."""
+    return _FOR_EVER if settings.shared_age else f"{_FOR_EVER}, s-maxage={_WHILE_AWAY}"
 
 
 def groups(settings: Settings, names: Iterable[str]) -> dict[str, str]:

@@ -39,6 +39,7 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.InTheWay: 409,
     errors.DiskFull: 507,
     errors.ReadOnly: 503,
+    errors.FileStoreFails: 503,
     errors.NoKey: 503,
     errors.Busy: 503,
     errors.OnlyReads: 421,

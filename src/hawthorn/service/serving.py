@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from itertools import chain
 from typing import Any
 from urllib.parse import quote
 
@@ -11,10 +12,10 @@ from fastapi import Request
 from starlette.responses import Response, StreamingResponse
 
 from hawthorn.core.errors import StaleRevision
+from hawthorn.operations.media import files
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.service import conditional
-from hawthorn.store import files
 from hawthorn.store.files import File
 
 _CHUNK = 1 << 20
@@ -31,6 +32,7 @@ UNCHANGED: Described = {
     304: {"description": "What `If-None-Match` names is still what there is (RFC 9110, section 13.1.2)."}
 }
 MOVED: Described = {301: {"description": "The page has another address by now: `Location`."}}
+SHAPED: Described = {302: {"description": "The crop has another size: `Location`."}}
 IN_PARTS: Described = {
     **UNCHANGED,
     206: {"description": "The part that `Range` asked for (RFC 9110, section 14)."},
@@ -60,11 +62,11 @@ def unchanged(request: Request, etag: str) -> bool:
     return etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]
 
 
-def file_response(request: Request, desk: Desk, row: File, cache: str) -> Response:
+def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, str]) -> Response:
     """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
     etag = f'"{row.sha256[:24]}"'
     size = row.bytes
-    headers = {**SAFE, "Cache-Control": cache, "ETag": etag, "Accept-Ranges": "bytes"}
+    headers = {**SAFE, **cache, "ETag": etag, "Accept-Ranges": "bytes"}
     headers["Last-Modified"] = conditional.http_date(row.at)
     if not row.media_type.startswith(("image/", "audio/", "video/", "text/vtt")):
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(row.name)}"
@@ -100,18 +102,18 @@ def _range(text: str, size: int) -> tuple[int, int] | None:
 def _sent(desk: Desk, row: File, start: int, length: int, status: int, headers: dict[str, str]) -> Response:
     media_type = row.media_type
     if length <= _CHUNK:
-        with desk.db.read() as conn:
-            data = files.part(conn, row.sha256, start, length)
-        return Response(data, status, headers, media_type)
+        return Response(files.part(desk, row, start, length), status, headers, media_type)
     headers["Content-Length"] = str(length)
-    return StreamingResponse(_parts(desk, row.sha256, start, length), status, headers, media_type)
+    parts = _parts(desk, row, start, length)
+    # Where it cannot be read that is said in place of it, not by an answer that breaks off.
+    first = next(parts)
+    return StreamingResponse(chain([first], parts), status, headers, media_type)
 
 
-def _parts(desk: Desk, sha256: str, start: int, length: int) -> Iterator[bytes]:
-    at = start
-    while at < start + length:
-        # Each part in a read of its own, so that a slow reader holds no transaction.
-        with desk.db.read() as conn:
-            data = files.part(conn, sha256, at, min(_CHUNK, start + length - at))
-        at += len(data)
-        yield data
+def _parts(desk: Desk, row: File, start: int, length: int) -> Iterator[bytes]:
+    # What is asked for next ends where a part of what is kept does.
+    at, end = start, start + length
+    while at < end:
+        until = min(end, (at // _CHUNK + 1) * _CHUNK)
+        yield files.part(desk, row, at, until - at)
+        at = until

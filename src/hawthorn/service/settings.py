@@ -12,6 +12,8 @@ from pydantic_settings import (
     TomlConfigSettingsSource,
 )
 
+from hawthorn.store.file_store import opened
+
 
 class Settings(BaseSettings):
     """Every setting, with what it means; `hawthorn settings` prints them."""
@@ -74,6 +76,11 @@ class Settings(BaseSettings):
         default=1_000_000_000,
         description="The most bytes of all uploads that one person has begun and not finished.",
     )
+    file_store: str = Field(
+        default="",
+        description="Where the bytes of uploaded files and the renditions of pictures are kept: a folder, or s3://bucket/prefix (also with "
+        "?endpoint=https://…&region=…); empty for the record file. `hawthorn files move` takes what is there already along.",
+    )
     renditions: int = Field(
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
     )
@@ -113,6 +120,12 @@ class Settings(BaseSettings):
     def _no_folder(cls, value: Path) -> Path:
         if value.is_dir():
             raise ValueError("that is a folder; name the record file in it")
+        return value
+
+    @field_validator("file_store")
+    @classmethod
+    def _some_place(cls, value: str) -> str:
+        opened(value)
         return value
 
     @property

@@ -65,19 +65,18 @@ def file(view: View, sha256: str, where: Place) -> File:
     if row is None:
         raise reading.nothing(sha256[:12])
     seen = not where.plain and not where.limited and _holds_readable(view, sha256, where)
-    if seen or is_out(view, sha256) or (where.limited and shows_file(view, sha256, where)):
+    if seen or shown_by(view, sha256) or (where.limited and shows_file(view, sha256, where)):
         return row
     raise reading.nothing(sha256[:12])
 
 
-def is_out(view: View, sha256: str, focus: str = "") -> bool:
-    """Whether something that is out, and that whoever reads may read, holds a stored file, with a focus where one is given."""
-    if files.is_out(view.conn, sha256, RELEASE, focus):
-        return True
-    if view.identity.as_everybody:
-        return False
+def shown_by(view: View, sha256: str, focus: str = "") -> str:
+    """An entry (UUID) that is out, that whoever reads may read, and that holds a stored file, with a focus where one is given; empty for none."""
+    found = files.shown_by(view.conn, sha256, RELEASE, focus)
+    if found or view.identity.as_everybody:
+        return found
     holders = files.holders_out(view.conn, sha256, RELEASE, focus)
-    return any(limiting.lets(view, holder, plain=True) for holder in holders)
+    return next((one.uuid for one in holders if limiting.lets(view, one, plain=True)), "")
 
 
 def _holds_readable(view: View, sha256: str, where: Place) -> bool:
@@ -434,7 +433,7 @@ def renditions(view: View, file: Mapping[str, Any]) -> dict[str, dict[str, Any]]
     out: dict[str, dict[str, Any]] = {}
     for crop in view.setup.crops.values():
         width, height = crop.size(int(file["width"]), int(file["height"]))
-        start = f"/read/files/{file['sha256']}/{crop.name}-{x}-{y}"
+        start = f"/read/files/{file['sha256']}/{crop.name}-{crop.shape}-{x}-{y}"
         out[crop.name] = {
             "width": width,
             "height": height,

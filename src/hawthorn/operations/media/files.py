@@ -6,6 +6,7 @@ import hashlib
 import io
 import warnings
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,14 +15,16 @@ import webvtt
 from PIL import Image, UnidentifiedImageError
 
 from hawthorn.core import access, naming
-from hawthorn.core.errors import BadFile, NotFound
+from hawthorn.core.errors import BadFile, FileStoreFails, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import metadata, recordings, svg
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act, Desk, View
+from hawthorn.store import file_store
 from hawthorn.store import files as store
-from hawthorn.store.files import File
+from hawthorn.store.file_store import FileStore
+from hawthorn.store.files import File, New
 
 LARGEST = 20_000_000
 """Bytes that a picture may have."""
@@ -95,6 +98,8 @@ class Stored:
     height: int | None
     data: bytes | Path
     bytes: int
+    laid: bool = False
+    """Whether its bytes lie in the file store already."""
 
 
 def inspect(name: str, data: bytes) -> Stored:
@@ -246,19 +251,10 @@ def keep(act: Act, file: Stored) -> dict[str, Any]:
 
 def put(act: Act, file: Stored) -> dict[str, Any]:
     """Keep a file that somebody may give; returns the value for a file field."""
-    new = not store.known(act.conn, file.sha256)
-    store.add(
-        act.conn,
-        file.sha256,
-        file.media_type,
-        file.name,
-        file.width,
-        file.height,
-        file.data,
-        act.now,
-        act.identity.id,
-    )
-    if new:
+    if not store.known(act.conn, file.sha256):
+        outside = file.laid or _lay(act.file_store, file)
+        new = New(file.sha256, file.media_type, file.name, file.width, file.height, file.bytes)
+        store.add(act.conn, new, act.now, act.identity.id, None if outside else file.data)
         act.event("file.added", [], {"sha256": file.sha256, "name": file.name, "bytes": file.bytes})
     size = {"width": file.width, "height": file.height} if file.width else {}
     return {
@@ -268,6 +264,41 @@ def put(act: Act, file: Stored) -> dict[str, Any]:
         **size,
         "bytes": file.bytes,
     }
+
+
+def laid(desk: Desk, file: Stored) -> Stored:
+    """A file whose bytes lie in the file store, where there is one: put there before anything waits for what is written of it."""
+    with desk.db.read() as conn:
+        known = store.known(conn, file.sha256)
+    return replace(file, laid=not known and _lay(desk.file_store, file))
+
+
+def _lay(at: FileStore | None, file: Stored) -> bool:
+    if at is None:
+        return False
+    at.put(file_store.named(file.sha256), file.data)
+    return True
+
+
+def part(desk: Desk, file: File, start: int, length: int) -> bytes:
+    """Some of the bytes of a file, from where it lies."""
+    if file.outside:
+        return outside(desk.file_store).part(file_store.named(file.sha256), start, length)
+    # In a read of its own, so that a slow reader holds no transaction.
+    with desk.db.read() as conn:
+        return store.part(conn, file.sha256, start, length)
+
+
+def whole(desk: Desk, file: File) -> bytes:
+    """All bytes of a file, from where it lies."""
+    return part(desk, file, 0, file.bytes)
+
+
+def outside(at: FileStore | None) -> FileStore:
+    """The file store, where files lie in one; raises `FileStoreFails` where the service was not told which."""
+    if at is None:
+        raise FileStoreFails("file_store.not_named")
+    return at
 
 
 def require_giver(view: View) -> None:

@@ -7,6 +7,7 @@ import re
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 
 from PIL import Image, ImageOps
 
@@ -20,12 +21,14 @@ from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import metadata
 from hawthorn.operations.runtime.act import Act, View, setup_changed
-from hawthorn.store import definitions, files, standings
+from hawthorn.store import definitions, standings
+from hawthorn.store.file_store import FileStore
+from hawthorn.store.files import File
 from hawthorn.store.renditions import Renditions
 from hawthorn.store.standings import RELEASE
 
 NAME = re.compile(
-    r"^(?P<crop>[a-z][a-z0-9_]{0,30})-(?P<x>0|[1-9][0-9]?|100)-(?P<y>0|[1-9][0-9]?|100)\.(?P<ending>webp|avif|png|jpg)$"
+    r"^(?P<crop>[a-z][a-z0-9_]{0,30})(?:-(?P<shape>[1-9][0-9]{0,3}x(?:0|[1-9][0-9]{0,3})))?-(?P<x>0|[1-9][0-9]?|100)-(?P<y>0|[1-9][0-9]?|100)\.(?P<ending>webp|avif|png|jpg)$"
 )
 FORMATS = {
     "webp": ("WEBP", "image/webp", {"quality": 82, "method": 4}),
@@ -38,23 +41,34 @@ FORMATS = {
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """Which rendition is asked for: of which file, in which crop, around which focus, as which kind."""
+    """Which rendition is asked for: of which file, in which crop, around which focus, as which kind. With the `shape` of the crop it
+    is one for ever; without, the one of the crop as it is now."""
 
     sha256: str
     crop: str
+    shape: str
     x: int
     y: int
     ending: str
 
+    def of(self, crop: Crop) -> Wish:
+        """The same, in the shape that the crop has now."""
+        return replace(self, shape=crop.shape)
+
+    @property
+    def name(self) -> str:
+        """The last part of its address."""
+        return f"{self.crop}-{self.shape}-{self.x}-{self.y}.{self.ending}"
+
     @property
     def key(self) -> str:
-        """What it is kept under."""
-        return f"{self.sha256}/{self.crop}-{self.x}-{self.y}.{self.ending}"
+        """What it is kept under: all that it is made by."""
+        return f"{self.sha256}/{self.shape}-{self.x}-{self.y}.{self.ending}"
 
     @property
     def etag(self) -> str:
-        """An entity tag for it: what it is made from and how never changes under this address."""
-        return f"{self.sha256[:16]}-{self.crop}-{self.x}-{self.y}-{self.ending}"
+        """An entity tag for it."""
+        return f"{self.sha256[:16]}-{self.shape}-{self.x}-{self.y}-{self.ending}"
 
     @property
     def focus(self) -> str:
@@ -67,11 +81,13 @@ def parse(sha256: str, name: str) -> Wish:
     found = NAME.match(name)
     if found is None:
         raise NotFound("renditions.no_name", name=name)
-    return Wish(sha256, found["crop"], int(found["x"]), int(found["y"]), found["ending"])
+    return Wish(
+        sha256, found["crop"], found["shape"] or "", int(found["x"]), int(found["y"]), found["ending"]
+    )
 
 
-def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
-    """The crop and the bytes to make a rendition from, if whoever reads may see them there.
+def source(view: View, wish: Wish, where: Place) -> tuple[Crop, File]:
+    """The crop and the file to make a rendition from, if whoever reads may see it there.
 
     What is out is shown around the foci that it has; those who may see drafts may ask for any.
     """
@@ -83,11 +99,11 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
             known=list(view.setup.crops),
         )
     row = rendering.file(view, wish.sha256, where)
-    if where.plain and not rendering.is_out(view, wish.sha256, wish.focus):
+    if where.plain and not rendering.shown_by(view, wish.sha256, wish.focus):
         raise NotFound("renditions.not_shown")
     if not row.width or row.media_type == "image/svg+xml":
         raise Invalid("renditions.only_pixels")
-    return crop, files.data(view.conn, wish.sha256)
+    return crop, row
 
 
 def make(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, bytes]:
@@ -134,27 +150,49 @@ def _draft_size(crop: Crop, size: tuple[int, int]) -> tuple[int, int]:
     return max(1, round(size[0] * scale)), max(1, round(size[1] * scale))
 
 
+def _named(wish: Wish) -> str:
+    """What it is called in a file store."""
+    return f"renditions/{wish.sha256[:2]}/{wish.key}"
+
+
 class Maker:
     """Makes renditions once: whoever asks for one that is being made waits for it; not more are made at a time than
-    there are processors."""
+    there are processors. Where files lie in a file store, renditions do too: another machine need not make them again."""
 
-    def __init__(self, kept: Renditions, at_once: int) -> None:
+    def __init__(
+        self,
+        read: Callable[[File], bytes],
+        kept: Renditions,
+        at_once: int,
+        file_store: FileStore | None = None,
+    ) -> None:
         self.kept = kept
+        self._read, self._store = read, file_store
         self._slots = threading.BoundedSemaphore(max(1, at_once))
         self._guard = threading.Lock()
         self._making: dict[str, threading.Lock] = {}
 
-    def rendition(self, wish: Wish, now: int, load: Callable[[], tuple[Crop, bytes]]) -> tuple[str, bytes]:
-        """The media type and bytes, from what is kept or made now. `load` is asked in any case, as it asks whether they
-        may be seen."""
-        crop, data = load()
+    def rendition(self, wish: Wish, now: int, crop: Crop, file: File) -> tuple[str, bytes]:
+        """The media type and bytes, from what is kept or made now, of a file that may be seen."""
         with self._alone(wish.key):
             found = self.kept.find(wish.key, now)
             if found is None:
-                with self._slots:
-                    found = make(crop, data, wish.x, wish.y, wish.ending)
+                found = self._from_store(wish) or self._made(wish, crop, file)
                 self.kept.keep(wish.key, *found, now)
         return found
+
+    def _made(self, wish: Wish, crop: Crop, file: File) -> tuple[str, bytes]:
+        with self._slots:
+            found = make(crop, self._read(file), wish.x, wish.y, wish.ending)
+        if self._store is not None:
+            self._store.put(_named(wish), found[1])
+        return found
+
+    def _from_store(self, wish: Wish) -> tuple[str, bytes] | None:
+        size = self._store.size(_named(wish)) if self._store is not None else None
+        if self._store is None or size is None:
+            return None
+        return FORMATS[wish.ending][1], self._store.part(_named(wish), 0, size)
 
     @contextmanager
     def _alone(self, key: str) -> Iterator[None]:
@@ -170,7 +208,7 @@ class Maker:
 
 
 def define_crops(act: Act, raws: object) -> None:
-    """Put crops in place of those there are. Pages that show pictures are read anew."""
+    """Put crops in place of those there are. Pages that show pictures are read anew, with other addresses of renditions in them."""
     permission.require(act, "configure", Subject())
     crops = pictures.from_list(raws)
     definitions.set_crops(act.conn, crops)

@@ -130,11 +130,11 @@ def aside(place: Path, source: BinaryIO) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def look_through(row: Upload, place: Path) -> files.Stored:
-    """See what an upload that is whole holds; one that cannot be taken is forgotten."""
+def look_through(desk: Desk, row: Upload, place: Path) -> files.Stored:
+    """See what an upload that is whole holds, and lay it where files lie; one that cannot be taken is forgotten."""
     path = place / row.uuid
     try:
-        return files.inspect_path(row.name, path)
+        return files.laid(desk, files.inspect_path(row.name, path))
     except BadFile:
         path.unlink(missing_ok=True)
         raise

@@ -28,6 +28,7 @@ from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.runtime.mergings import Mergings, NotReady
 from hawthorn.store import connection, definitions, events, once
 from hawthorn.store.database import Database
+from hawthorn.store.file_store import FileStore
 from hawthorn.store.vault import Vault
 
 T = TypeVar("T")
@@ -87,6 +88,7 @@ class Setup:
     choices: tuple[Choice, ...] = ()
     bounds: Bounds = field(default_factory=Bounds)
     mergings: Mergings = field(default_factory=Mergings)
+    file_store: FileStore | None = None
 
     @cached_property
     def locales(self) -> dict[str, str]:
@@ -142,6 +144,11 @@ class View:
     def vault(self) -> Vault:
         """What opens the secrets that are kept sealed."""
         return self.setup.vault
+
+    @property
+    def file_store(self) -> FileStore | None:
+        """Where the bytes of files lie; None for the record file."""
+        return self.setup.file_store
 
 
 class Act(View):
@@ -266,9 +273,12 @@ class Desk:
         derive: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
         vault: Vault | None = None,
+        file_store: FileStore | None = None,
     ) -> None:
         self.db = db
         self.vault = vault or Vault.beside(db.path)
+        self.file_store = file_store
+        """Where the bytes of files lie; None for the record file."""
         self.clock = clock
         self.words = words
         self.bounds = bounds
@@ -371,6 +381,7 @@ class Desk:
             definitions.sites(conn, types, stages),
             definitions.choices(conn),
             self.bounds,
+            file_store=self.file_store,
         )
 
 

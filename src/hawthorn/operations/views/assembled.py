@@ -7,6 +7,7 @@ from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Act, Clock, Desk, Words
 from hawthorn.operations.translation import coverage, standing_commissions
 from hawthorn.store.database import Database
+from hawthorn.store.file_store import FileStore
 from hawthorn.store.vault import Vault
 
 
@@ -16,7 +17,13 @@ def _derive(act: Act) -> None:
 
 
 def desk(
-    db: Database, clock: Clock, words: Words, *, bounds: Bounds = Bounds(), vault: Vault | None = None
+    db: Database,
+    clock: Clock,
+    words: Words,
+    *,
+    bounds: Bounds = Bounds(),
+    vault: Vault | None = None,
+    file_store: FileStore | None = None,
 ) -> Desk:
     """The desk of an open record file."""
     return Desk(
@@ -28,4 +35,5 @@ def desk(
         derive=_derive,
         bounds=bounds,
         vault=vault,
+        file_store=file_store,
     )

@@ -8,12 +8,14 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from hawthorn.core import positions
+from hawthorn.core.errors import FileStoreFails
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
-from hawthorn.store import checks, events
+from hawthorn.store import checks, events, file_store
+from hawthorn.store.file_store import FileStore
 
 BEHIND = 60 * SECOND
 """A clock that is this far behind the newest event is said to be wrong."""
@@ -23,15 +25,19 @@ ROOM = 50_000_000
 
 def health(view: View) -> list[str]:
     """What is wrong with the record file, in words; empty when all is well."""
-    return [view.say(line) for _, wrong in examine(view.conn) for line in wrong]
+    return [view.say(line) for _, wrong in examine(view.conn, view.file_store) for line in wrong]
 
 
-def examine(conn: sqlite3.Connection) -> Iterator[tuple[str, list[Message]]]:
+def examine(conn: sqlite3.Connection, at: FileStore | None = None) -> Iterator[tuple[str, list[Message]]]:
     """Each thing that is looked at, with what is wrong with it. What cannot be read is said, and the rest is looked at."""
     for name, look in CHECKS.items():
         wrong: list[Message] = []
         try:
             wrong.extend(look(conn))
+            if name == "files":
+                wrong.extend(_outside(conn, at))
+        except FileStoreFails as error:
+            wrong.append(error.message)
         except sqlite3.Error as error:
             wrong.append(said("health.unreadable", what=said(f"health.what.{name}"), error=error))
         yield name, wrong
@@ -55,6 +61,22 @@ def _lists(conn: sqlite3.Connection) -> Iterable[Message]:
         yield said("health.listed_wrongly", edition=edition)
 
 
+def _files(conn: sqlite3.Connection) -> Iterable[Message]:
+    return [said("health.file_in_part", sha256=one) for one in checks.files_in_part(conn)]
+
+
+def _outside(conn: sqlite3.Connection, at: FileStore | None) -> Iterator[Message]:
+    """The files that should lie in the file store and do not, or not whole. Of what lies there the store says how long it is."""
+    known = checks.files_outside(conn)
+    if known and at is None:
+        yield said("health.files_elsewhere")
+    elif known and at is not None:
+        there = dict(at.kept("files/"))
+        for sha256, size in known.items():
+            if there.get(file_store.named(sha256)) != size:
+                yield said("health.file_missing", sha256=sha256)
+
+
 CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "pages": _pages,
     "references": _references,
@@ -62,6 +84,7 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "summaries": _summaries,
     "lists": _lists,
     "filters": filters.wrong,
+    "files": _files,
     "coverage": coverage.wrong,
     "memories": memories.wrong,
     "glossaries": glossaries.wrong,
@@ -74,6 +97,8 @@ def trouble(desk: Desk) -> list[str]:
     out: list[Message] = [desk.db.trouble] if desk.db.trouble is not None else []
     with desk.db.read() as conn:
         checks.answers(conn)
+        if desk.file_store is None and checks.any_outside(conn):
+            out.append(said("health.files_elsewhere"))
         behind = events.last(conn)[1] - desk.clock.now()
     if behind > BEHIND:
         out.append(said("health.clock_is_behind", seconds=behind // SECOND))

@@ -16,6 +16,7 @@ from starlette.background import BackgroundTask
 
 from hawthorn import wire
 from hawthorn.core import etags, numbers
+from hawthorn.core import groups as group_names
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
@@ -426,16 +427,29 @@ def file(
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
     whose, seen = seen_by(desk, reader, asked.preview)
     row = desk.read(whose, lambda view: rendering.file(view, sha256, seen or asked.place(view)))
-    plain = asked == NOWHERE and reader.as_everybody
-    return serving.file_response(request, desk, row, _cached(plain))
+    kept = _kept(request, desk, reader, asked, sha256)
+    return serving.file_response(request, desk, row, kept)
 
 
-def _cached(plain: bool) -> str:
-    return "public, max-age=86400" if plain else "private, no-store"
+def _kept(
+    request: Request, desk: Desk, reader: Identity, asked: Where, sha256: str, focus: str = ""
+) -> dict[str, str]:
+    """How long what never changes may be kept, and with what it is let go: with the entry that shows it."""
+    settings = settings_of(request)
+    if asked != NOWHERE or not reader.as_everybody:
+        return {"Cache-Control": "private, no-store"}
+    kept = {"Cache-Control": caching.for_ever(settings)}
+    if settings.shared_age:
+        by = desk.read(reader, lambda view: rendering.shown_by(view, sha256, focus))
+        kept |= caching.groups(settings, [group_names.entry(by)] if by else [])
+    return kept
 
 
 @router.get(
-    "/files/{sha256}/{name}", operation_id="read_rendition", response_class=Response, responses=REFUSALS
+    "/files/{sha256}/{name}",
+    operation_id="read_rendition",
+    response_class=Response,
+    responses={**REFUSALS, **serving.UNCHANGED, **serving.SHAPED},
 )
 def rendition(
     sha256: str,
@@ -445,18 +459,19 @@ def rendition(
     request: Request,
     asked: Asked,
 ) -> Response:
-    """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
-    wide-50-30.webp; made when first asked for."""
+    """A picture in one of the crops that are set up, around its focus: crop, its size, focus in hundredths and an ending, such as
+    wide-1600x900-50-30.webp; made when first asked for, and the same for ever. Without its size it is moved on to the one of the crop
+    as it is now, and so is another size."""
     wish = renditions.parse(sha256, name)
     whose, seen = seen_by(desk, reader, asked.preview)
-    media_type, data = serving.maker_of(request).rendition(
-        wish,
-        desk.clock.now(),
-        lambda: desk.read(whose, lambda view: renditions.source(view, wish, seen or asked.place(view))),
-    )
-    plain = asked == NOWHERE and reader.as_everybody
-    return Response(
-        data,
-        media_type=media_type,
-        headers={**serving.SAFE, "Cache-Control": _cached(plain), "ETag": f'"{wish.etag}"'},
-    )
+    crop, row = desk.read(whose, lambda view: renditions.source(view, wish, seen or asked.place(view)))
+    if wish.shape != crop.shape:
+        query = f"?{request.url.query}" if request.url.query else ""
+        there = {"Location": f"{wish.of(crop).name}{query}", "Cache-Control": "no-cache"}
+        return Response(status_code=302, headers=there)
+    kept = _kept(request, desk, reader, asked, sha256, wish.focus)
+    headers = {**serving.SAFE, **kept, "ETag": f'"{wish.etag}"'}
+    if (had := serving.checked(request, headers["ETag"], headers)) is not None:
+        return had
+    media_type, data = serving.maker_of(request).rendition(wish, desk.clock.now(), crop, row)
+    return Response(data, media_type=media_type, headers=headers)

@@ -113,7 +113,6 @@ def define_crops(body: wire.media.Crops, me: Who, desk: AtDesk, request: Request
         renditions.define_crops(act, [c.model_dump() for c in body.crops])
 
     desk.write(me, do)
-    serving.maker_of(request).kept.clear()
     return {"crops": desk.read(me, lambda view: pictures.to_list(view.setup.crops.values()))}
 
 
@@ -131,7 +130,7 @@ def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer
     # Whoever may not keep anything need not have it looked through first.
     desk.read(me, files.require_giver)
     with uploads.aside(uploads.folder(desk), file.file) as path:
-        found = files.inspect_path(file.filename or "file", path)
+        found = files.laid(desk, files.inspect_path(file.filename or "file", path))
         return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))
 
 
@@ -144,7 +143,7 @@ def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer
 def fetch(sha256: str, me: Who, desk: AtDesk, request: Request) -> Response:
     """A stored file, for those who work here; in parts too (RFC 9110, section 14)."""
     row = desk.read(me, lambda view: files.fetch(view, sha256))
-    return serving.file_response(request, desk, row, "private, max-age=86400, immutable")
+    return serving.file_response(request, desk, row, {"Cache-Control": "private, max-age=86400, immutable"})
 
 
 @router.get(
@@ -259,7 +258,7 @@ async def append(
     at = await asyncio.to_thread(uploads.append, row, place, at, bytes(waiting))
     if at == row.length and not row.sha256:
         try:
-            found = await asyncio.to_thread(uploads.look_through, row, place)
+            found = await asyncio.to_thread(uploads.look_through, desk, row, place)
         except BadFile:
             # There is nothing to go on with.
             await asyncio.to_thread(desk.write, me, lambda act: uploads.drop(act, row, place))

@@ -1,0 +1,258 @@
+"""Where the bytes of files lie when they do not lie in the record file: a folder, or a store that speaks the protocol of S3.
+
+Names come from what is kept (the SHA-256 of the bytes), so that nothing is ever put in place of something else: putting twice is
+putting once, and what was read may be kept for ever.
+"""
+
+from __future__ import annotations
+
+import errno
+import os
+import re
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from datetime import timedelta
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Protocol, cast
+from urllib.parse import parse_qs, urlsplit
+
+from hawthorn.core.errors import FileStoreFails
+
+if TYPE_CHECKING:
+    from obstore.store import S3Config, S3Store
+
+_PATIENCE = timedelta(seconds=30)
+"""For so long a store that does not answer is asked again before whoever waits is told."""
+_ASKED = {"endpoint": "aws_endpoint", "region": "aws_region", "virtual-hosts": "virtual_hosted_style_request"}
+"""What the address of a bucket may say besides, by the names that its client has for it."""
+
+
+class FileStore(Protocol):
+    """Bytes by name. All raise `FileStoreFails` when the store does not answer or refuses."""
+
+    def put(self, name: str, data: bytes | Path) -> None:
+        """Keep bytes, or those that lie somewhere, unless they are kept; they are on a disk when this returns."""
+
+    def size(self, name: str) -> int | None:
+        """How many bytes are kept; None for nothing."""
+
+    def part(self, name: str, start: int, length: int) -> bytes:
+        """Some of the bytes."""
+
+    def kept(self, prefix: str) -> Iterator[tuple[str, int]]:
+        """All that is kept whose name begins so, with its bytes."""
+
+
+def named(sha256: str) -> str:
+    """The name of a file's bytes."""
+    return f"files/{sha256[:2]}/{sha256}"
+
+
+def opened(place: str) -> FileStore | None:
+    """The store at a place: a folder's path or `s3://bucket/prefix`; None for none. Raises `ValueError` for what is no place."""
+    if not place:
+        return None
+    if "://" not in place:
+        return Folder(Path(place))
+    if place.startswith("s3://") and urlsplit(place).netloc:
+        return Bucket(place)
+    raise ValueError(f"“{place}” is neither a folder nor s3://bucket/prefix")
+
+
+class Folder:
+    """Files in a folder of this machine, or of a disk that several machines share."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root.resolve()
+
+    def put(self, name: str, data: bytes | Path) -> None:
+        """Keep bytes under a name of their own first, so that whoever reads meanwhile sees all of them or none."""
+        to = self.root / name
+        with self._failing():
+            size = len(data) if isinstance(data, bytes) else data.stat().st_size
+            if to.is_file() and to.stat().st_size == size:
+                return
+            to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+            made = to.with_name(f".{secrets.token_hex(8)}")
+            try:
+                _written(made, data)
+                made.replace(to)
+            finally:
+                made.unlink(missing_ok=True)
+            # The names of a folder are on the disk only when it is told.
+            for folder in (to.parent, to.parent.parent, self.root):
+                _synced(folder)
+
+    def size(self, name: str) -> int | None:
+        """The size of the file."""
+        with self._failing():
+            try:
+                return (self.root / name).stat().st_size
+            except FileNotFoundError:
+                return None
+
+    def part(self, name: str, start: int, length: int) -> bytes:
+        """Some of the file."""
+        with self._failing(), (self.root / name).open("rb") as file:
+            file.seek(start)
+            return file.read(length)
+
+    def kept(self, prefix: str) -> Iterator[tuple[str, int]]:
+        """The files, without those that are being written."""
+        with self._failing():
+            self.root.stat()
+            for path in (self.root / prefix).rglob("*"):
+                if path.is_file() and not path.name.startswith("."):
+                    yield path.relative_to(self.root).as_posix(), path.stat().st_size
+
+    @contextmanager
+    def _failing(self) -> Iterator[None]:
+        try:
+            yield
+        except OSError as error:
+            code = "full" if error.errno in (errno.ENOSPC, errno.EDQUOT) else "folder"
+            raise FileStoreFails(
+                f"file_store_fails.{code}", place=self.root.name, error=error.strerror
+            ) from error
+
+
+def _written(path: Path, data: bytes | Path) -> None:
+    # As with the record file: nobody else on the machine reads it.
+    with open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
+        if isinstance(data, bytes):
+            file.write(data)
+        else:
+            with data.open("rb") as source:
+                while part := source.read(1 << 20):
+                    file.write(part)
+        file.flush()
+        os.fsync(file.fileno())
+
+
+def _synced(folder: Path) -> None:
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+class Bucket:
+    """Objects in a bucket, by the protocol of S3. What opens it stands in the environment, under the usual names:
+    `AWS_ACCESS_KEY_ID`, `AWS_SECRET_ACCESS_KEY`, `AWS_REGION`, `AWS_ENDPOINT_URL`."""
+
+    def __init__(self, url: str) -> None:
+        parts = urlsplit(url)
+        self.bucket, self._prefix = parts.netloc, parts.path.strip("/")
+        asked = {name: values[0] for name, values in parse_qs(parts.query).items()}
+        if strange := sorted(set(asked) - set(_ASKED)):
+            raise ValueError(
+                f"“{strange[0]}” is nothing that a bucket is told; it may be told {', '.join(_ASKED)}"
+            )
+        self._config = {_ASKED[name]: value for name, value in asked.items()}
+        self._with: S3Store | None = None
+
+    @property
+    def _store(self) -> S3Store:
+        if self._with is None:
+            self._with = self._open()
+        return self._with
+
+    def _open(self) -> S3Store:
+        # Loaded when it is needed: most keep their files elsewhere.
+        try:
+            from obstore.store import S3Store
+        except ModuleNotFoundError as missing:
+            raise FileStoreFails("file_store.needs", name=missing.name) from missing
+        endpoint = self._config.get("aws_endpoint") or os.environ.get("AWS_ENDPOINT_URL", "")
+        config: dict[str, Any] = {"aws_checksum_algorithm": "SHA256", **self._config}
+        with self._failing():
+            return S3Store(
+                self.bucket,
+                prefix=self._prefix or None,
+                config=cast("S3Config", config),
+                client_options={
+                    "timeout": _PATIENCE,
+                    "connect_timeout": timedelta(seconds=5),
+                    "allow_http": endpoint.startswith("http://"),
+                },
+                retry_config={"max_retries": 3, "retry_timeout": _PATIENCE},
+            )
+
+    def put(self, name: str, data: bytes | Path) -> None:
+        """Put an object, in parts where it is long; the store is sent a sum of each to hold it against."""
+        import obstore
+
+        size = len(data) if isinstance(data, bytes) else data.stat().st_size
+        if self.size(name) == size:
+            return
+        with self._failing(reading=False):
+            obstore.put(self._store, name, data)
+
+    def size(self, name: str) -> int | None:
+        """The size of the object."""
+        with self._failing():
+            return self._size(name)
+
+    def _size(self, name: str) -> int | None:
+        store = self._store
+        import obstore
+
+        try:
+            return int(obstore.head(store, name)["size"])
+        except FileNotFoundError:
+            return None
+
+    def part(self, name: str, start: int, length: int) -> bytes:
+        """Some of the object, asked for by `Range`."""
+        store = self._store
+        import obstore
+
+        if not length:
+            return b""
+        with self._failing():
+            return bytes(obstore.get_range(store, name, start=start, length=length))
+
+    def kept(self, prefix: str) -> Iterator[tuple[str, int]]:
+        """The objects, a thousand at a time."""
+        store = self._store
+        import obstore
+
+        with self._failing():
+            for some in obstore.list(store, prefix, chunk_size=1000):
+                for one in some:
+                    yield one["path"], one["size"]
+
+    @contextmanager
+    def _failing(self, *, reading: bool = True) -> Iterator[None]:
+        try:
+            yield
+        except FileStoreFails:
+            raise
+        except Exception as error:
+            why = _why(error, reading)
+            if why is None:
+                raise
+            raise FileStoreFails(f"file_store_fails.{why}", place=self.bucket, error=_short(error)) from error
+
+
+def _why(error: Exception, reading: bool) -> str | None:
+    """What a failure of the client means; None for a fault of ours. Where one puts, what is not there is the bucket."""
+    import obstore.exceptions as known
+
+    if isinstance(error, FileNotFoundError) and reading:
+        return "missing"
+    if isinstance(error, PermissionError | known.UnauthenticatedError):
+        return "refused"
+    return "bucket" if isinstance(error, known.BaseError | OSError | ValueError) else None
+
+
+def _short(error: Exception) -> str:
+    """What the store answered, or what became of asking it: without the request, which the client repeats."""
+    answered = re.search(r"status code: ([0-9]{3} [A-Za-z ]+)", str(error))
+    if answered:
+        return answered[1].strip()
+    lines = str(error).splitlines() or [type(error).__name__]
+    return lines[0].rsplit(" - ", 1)[-1][:120]
