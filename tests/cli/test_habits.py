@@ -95,6 +95,7 @@ ALONE = {
     ("serve",),
     ("demo",),
     ("check",),
+    ("move-files",),
     ("settings",),
     ("begin",),
     ("log-out",),
