@@ -8,7 +8,7 @@ PYTHON ?= python3
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
-test: .stamps/compiled .stamps/console .stamps/browser .stamps/components
+test: .stamps/compiled .stamps/console .stamps/browser .stamps/components .stamps/example
 	@# Three at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
 	@# done takes from the others.
 	$(VENV)/pytest -n 3 --dist worksteal
@@ -36,8 +36,9 @@ check-python: .stamps/python
 	$(VENV)/python scripts/reference.py .stamps/reference.md
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 
-check-console: .stamps/console
+check-console: .stamps/console .stamps/example
 	cd console && npm run --silent check && npm run --silent lint && npm run --silent size
+	cd examples/sveltekit && npm run --silent check
 
 openapi: .stamps/python
 	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json docs/bureau-protocol.json
@@ -76,6 +77,12 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm test --silent
 	@touch $@
 
+# The example site in SvelteKit, as whoever begins from it builds it.
+.stamps/example: $(shell find examples/sveltekit -type f -not -path '*/node_modules/*' -not -path '*/.svelte-kit/*' -not -path '*/build/*')
+	@mkdir -p .stamps
+	cd examples/sveltekit && npm ci --silent && npm run --silent build > /dev/null
+	@touch $@
+
 # Chromium without windows (the whole one where there is no such package) and the fonts of the demo's languages, from Debian's packages.
 .stamps/browser:
 	@mkdir -p .stamps
@@ -91,4 +98,4 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	@touch $@
 
 clean:
-	rm -rf .stamps .venv console/node_modules src/hawthorn/console_dist
+	rm -rf .stamps .venv console/node_modules src/hawthorn/console_dist examples/sveltekit/node_modules examples/sveltekit/build examples/sveltekit/.svelte-kit

@@ -194,7 +194,8 @@ class Demo:
         self._serve(preview.app(), "preview")
         until = time.monotonic() + 20
         while not all(server.started for server, _ in self._servers):
-            if time.monotonic() > until or not all(thread.is_alive() for _, thread in self._servers):
+            alive = all(thread.is_alive() for _, thread in self._servers) and self._bureau.poll() is None
+            if time.monotonic() > until or not alive:
                 self.stop()
                 raise SystemExit("A part of the demo did not start; what it said above may tell why.")
             time.sleep(0.02)

@@ -143,6 +143,7 @@ class Following:
         self._term = 0
         self._child: subprocess.Popen[bytes] | None = None
         self._path = folder / "none"
+        self._held = -1
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._watch, name="hawthorn-following", daemon=True)
 
@@ -153,7 +154,7 @@ class Following:
         try:
             fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
-            os.close(self._held)
+            self._let_go()
             raise BadStore("copies.in_use", folder=str(self.folder)) from None
         _end_left_over(self.folder / "following.pid", [self.program, "restore"])
         for old in self.folder.glob("copy-*"):
@@ -181,7 +182,12 @@ class Following:
             self._child.wait()
         if self._thread.is_alive():
             self._thread.join(10)
-        os.close(self._held)
+        self._let_go()
+
+    def _let_go(self) -> None:
+        if self._held >= 0:
+            os.close(self._held)
+        self._held = -1
 
     def is_alive(self) -> bool:
         """Whether the program is at work; one that was killed may have left half of something."""

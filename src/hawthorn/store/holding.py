@@ -56,7 +56,10 @@ class Hold:
 
     def close(self) -> None:
         """Let go of it for good."""
-        os.close(self._fd)
+        if self._fd >= 0:
+            os.close(self._fd)
+        # Whoever closes a number twice closes what somebody else opened meanwhile.
+        self._fd = -1
         self.taken = False
 
     def _lock(self, part: tuple[int, int]) -> bool:

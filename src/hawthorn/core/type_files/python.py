@@ -9,7 +9,10 @@ from typing import Any
 from hawthorn.core.type_files.base import Language, Shape, named, one_line, pascal
 
 _PLAIN = {"string": "str", "number": "float", "integer": "int", "boolean": "bool", "null": "None"}
-_TAKEN = ("Locale", "ReadReference", "ReadLocale", "AnyEntry", "Any", "Literal", "NotRequired", "TypedDict")
+_TAKEN = (
+    "Locale", "ReadCaptions", "ReadFile", "ReadReference", "ReadRendition", "ReadLocale", "AnyEntry", "Any", "Literal", "NotRequired",
+    "TypedDict",
+)  # fmt: skip
 _HEAD = '''\
 """Types of what is read."""
 
@@ -21,6 +24,39 @@ from typing_extensions import NotRequired, TypedDict
 
 '''
 _ENTRY = '''
+class ReadRendition(TypedDict):
+    """A picture in one crop, around its focus."""
+
+    width: int
+    height: int
+    webp: str
+    avif: str
+    original: str
+
+
+class ReadCaptions(TypedDict):
+    """Captions of a film or a sound (WebVTT)."""
+
+    href: str
+    locale: Locale
+
+
+class ReadFile(TypedDict):
+    """A file that an entry holds; its renditions are by the name of the crop."""
+
+    href: str
+    alt: str
+    caption: NotRequired[str]
+    width: NotRequired[int]
+    height: NotRequired[int]
+    media_type: NotRequired[str]
+    name: NotRequired[str]
+    bytes: NotRequired[int]
+    focus: NotRequired[list[int]]
+    captions: NotRequired[list[ReadCaptions]]
+    renditions: dict[str, ReadRendition]
+
+
 class ReadReference(TypedDict):
     """An entry that another refers to."""
 
@@ -29,7 +65,7 @@ class ReadReference(TypedDict):
     locale: str
     title: str
     path: NotRequired[str | None]
-    file: NotRequired[dict[str, Any] | None]
+    file: NotRequired[ReadFile | None]
     fields: NotRequired[dict[str, Any] | None]
 
 

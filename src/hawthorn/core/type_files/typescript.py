@@ -11,8 +11,32 @@ from hawthorn.core.type_files.base import Language, Shape, named, one_line
 
 _PLAIN = {"string": "string", "number": "number", "integer": "number", "boolean": "boolean", "null": "null"}
 _NAME = re.compile(r"[A-Za-z_$][\w$]*")
-_TAKEN = ("Locale", "ReadReference", "ReadEntry", "ReadPage", "AnyEntry", "Record")
+_TAKEN = ("Locale", "ReadFile", "ReadReference", "ReadRendition", "ReadEntry", "ReadPage", "AnyEntry", "Record")
 _HEAD = """\
+/** A picture in one crop, around its focus. */
+export interface ReadRendition {
+  width: number;
+  height: number;
+  webp: string;
+  avif: string;
+  original: string;
+}
+
+/** A file that an entry holds; its renditions are by the name of the crop. */
+export interface ReadFile {
+  href: string;
+  alt: string;
+  caption?: string;
+  width?: number;
+  height?: number;
+  media_type?: string;
+  name?: string;
+  bytes?: number;
+  focus?: number[];
+  captions?: { href: string; locale: Locale }[];
+  renditions: Record<string, ReadRendition>;
+}
+
 /** An entry that another refers to. */
 export interface ReadReference {
   id: string;
@@ -20,7 +44,7 @@ export interface ReadReference {
   locale: string;
   title: string;
   path?: string | null;
-  file?: Record<string, unknown> | null;
+  file?: ReadFile | null;
   fields?: Record<string, unknown> | null;
   locked?: boolean;
 }

@@ -1,0 +1,10 @@
+declare global {
+  namespace App {
+    interface Locals {
+      who: import("$lib/server/hawthorn").Asking;
+      page?: { id: string; lang: string };
+    }
+  }
+}
+
+export {};
