@@ -133,7 +133,7 @@ def take(demo: Demo, target: Path) -> None:
             page.screenshot(path=target / f"{name}.png", animations="disabled")
             context.close()
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(demo.ports.url("site") + "/en/lights-and-signals/the-harbour-lamp")
+        page.goto(demo.ports.url("site") + "/en")
         page.screenshot(path=target / "site.png", animations="disabled")
         browser.close()
 

@@ -12,7 +12,7 @@ from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
-from hawthorn.demo import dispatched, drawing, museum, translated
+from hawthorn.demo import announced, dispatched, drawing, museum, translated
 from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
 from hawthorn.followers.connectors.http import offer_of
@@ -21,7 +21,7 @@ from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import changing, entries, strands, templates
-from hawthorn.operations.delivery import limiting, outline, page_addresses, previews
+from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.delivery.webhooks import new_secret
 from hawthorn.operations.media import files, library
@@ -78,7 +78,7 @@ class Museum:
         translated.take_along(self)
         translated.stand(self)
         dispatched.plan(self)
-        self._limited()
+        announced.limited(self)
         keys["webhook"] = dispatched.tell(self, self.changed)
         return keys
 
@@ -212,7 +212,8 @@ class Museum:
             self.start("nell", "picture", {k: v for k, v in fields.items() if v})
         self.release("ida", *[p[1] for p in museum.COLLECTION.pictures[:4]])
 
-    def _picture(self, name: str) -> str:
+    def picture(self, name: str) -> str:
+        """A picture by the name of its drawing."""
         return self.ids[next(p[1] for p in museum.COLLECTION.pictures if p[0] == name)]
 
     def _shared(self) -> None:
@@ -230,7 +231,7 @@ class Museum:
 
     def _label(self, data: dict[str, Any]) -> dict[str, Any]:
         fields = {k: v for k, v in data.items() if v}
-        fields["picture"] = self._picture(data["picture"])
+        fields["picture"] = self.picture(data["picture"])
         fields["below"] = self.ids[data["below"]]
         if "maker" in fields:
             fields["maker"] = self.ids[data["maker"]]
@@ -289,18 +290,6 @@ class Museum:
         self.release("ida", winter, free)
         self.submit("wim", lift, "Urgent: the fitters come on Thursday.")
 
-    def _limited(self) -> None:
-        """Notices that are out and not for everybody; limited before they go out."""
-        for one in museum.NEWS.limited:
-            uuid = self.start("nell", "notice", dict(one["fields"]))
-            kept = limiting.phrase_hash(one["phrase"])
-            limits = (one["way"], one["audiences"], kept)
-            self.do("ida", lambda a, u=uuid, given=limits: limiting.limit(a, u, *given))  # type: ignore[misc]
-            title = one["fields"]["title"]
-            self.submit("nell", title)
-            self.sign("tomas", title)
-            self.release("ida", title)
-
     def _more(self) -> None:
         day = (timeline.to_datetime(self.now) + timedelta(days=20)).date().isoformat()
         for data in museum.NEWS.talks:
@@ -337,11 +326,12 @@ class Museum:
         shown = copy.deepcopy(museum.PAGES.exhibition)
         row = next(b for b in shown["page"] if b["id"] == "row")
         row["fields"]["cells"][0]["fields"]["by"] = self.ids["Edmund Vane"]
-        row["fields"]["cells"][1]["fields"]["picture"] = self._picture("bell")
+        row["fields"]["cells"][1]["fields"]["picture"] = self.picture("bell")
         ahead = timeline.to_datetime(self.now) + timedelta(days=30)
         shown["opens"] = {"wall": ahead.strftime("%Y-%m-%dT10:00"), "zone": "Europe/London"}
         shown["topics"] = [self.ids["Navigation"]]
         self.start("nell", "exhibition", shown)
+        announced.exhibitions(self)
         self.save("wim", "The lift is being repaired", {"pinned": True, "working_name": "Lift, second floor"})
         self._strands()
         regatta = self.ids["Closed for the regatta"]
@@ -359,14 +349,14 @@ class Museum:
         frame["foot"][0]["fields"]["block"] = self.ids["How to find us"]
         self.start("ida", "frame", frame)
         front = copy.deepcopy(museum.PAGES.front)
-        front["search_picture"] = self._picture("boat")
+        front["search_picture"] = front["picture"] = self.picture("boat")
         self.start("ida", "front", front)
         top = self.ids["Pellgrave Harbour Museum"]
         for data in copy.deepcopy(museum.PAGES.pages):
             data["below"] = self.ids[data.pop("in")] if "in" in data else top
             if data["title"] == "Visit":
                 cells = data["page"][1]["fields"]["columns"]
-                cells[1]["fields"]["content"][0]["fields"]["picture"] = self._picture("boat")
+                cells[1]["fields"]["content"][0]["fields"]["picture"] = self.picture("boat")
             self.start("oda", "page", data)
         for gallery in museum.COLLECTION.galleries:
             self.do("oda", lambda a, g=gallery[0]: outline.move(a, self.ids[g], top), minutes=5)  # type: ignore[misc]
@@ -423,7 +413,7 @@ class Museum:
         self.start("nell", "document", {"title": "The museum on one sheet", "file": leaflet})
         for name, pictures in museum.COLLECTION.folders.items():
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
-            held = [self._picture(p) for p in pictures]
+            held = [self.picture(p) for p in pictures]
             self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
 
     def _together(self) -> None:

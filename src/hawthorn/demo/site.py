@@ -7,6 +7,7 @@ import re
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import parse_qs, quote, urlencode, urlsplit
 
@@ -19,13 +20,17 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 from starlette.routing import Route
 
-from hawthorn.demo import site_pages
+from hawthorn.demo import site_cards, site_pages
+from hawthorn.demo.museum import HOUSE as HOUSE_OF
+from hawthorn.demo.museum import SITE
 
 HOUSE = "Pellgrave Harbour Museum"
 _MOST_KEPT = 2_000
 _OPENED = "opened"
 """The cookie that holds what phrases gave."""
-_LOCALES = ("en", "fr", "de", "ja", "ar")
+_LOCALES = tuple(HOUSE_OF.locales)
+_FOUND = ("label", "gallery", "exhibition", "talk", "notice", "page", "person")
+"""The types of what visitors search for."""
 _TEMPLATES = Environment(
     loader=DictLoader(
         {
@@ -34,6 +39,7 @@ _TEMPLATES = Environment(
             "entry": site_pages.ENTRY,
             "missing": site_pages.MISSING,
             "locked": site_pages.LOCKED,
+            "search": site_pages.SEARCH,
         }
     ),
     autoescape=select_autoescape(default=True),
@@ -102,7 +108,7 @@ class Site:
         """What the address of a previewed page carries. The public site does not look at it."""
         return request.query_params.get("preview", "") if self.drafted else ""
 
-    async def _read(self, request: Request, path: str, **params: str) -> httpx.Response:
+    async def _read(self, request: Request, path: str, **params: str | list[str]) -> httpx.Response:
         """Ask the service: as the previewed address says, else at the stage of the setting, else what is out."""
         headers: dict[str, str] = {}
         preview = self._preview(request)
@@ -118,7 +124,7 @@ class Site:
         # What was read for one visitor is for nobody else.
         keeps = bool(self.secret) and not opened and not path.startswith("/read/files/")
         page = path.removeprefix("/read/pages") if path.startswith("/read/pages/") else ""
-        asked = f"{path}?{urlencode(params)}"
+        asked = f"{path}?{urlencode(params, doseq=True)}"
         known = self._kept.get(page, {}).get(asked) if keeps else None
         if known is not None:
             return known
@@ -152,6 +158,8 @@ class Site:
         path = request.path_params["path"].strip("/")
         locale = path.split("/")[0] if path.split("/")[0] in _LOCALES else "en"
         asked = _below(path)
+        if path == f"{locale}/search":
+            return await self._search(request, locale, path)
         if not asked:
             return await self._show(request, "missing", "Not here", locale, path, 404, path=path)
         answer = await self._read(request, f"/read/pages/{asked}")
@@ -189,6 +197,11 @@ class Site:
             found = await self._read(request, "/read/outline", below=entry["id"], locale=locale, depth="1")
             below = found.json()["items"] if found.status_code == 200 else []
         shown = [references[u] for u in _uuids(entry["fields"]) if u in references]
+        front = entry["type"] == "front"
+        shows = await self._shows(request, locale) if front else {}
+        cards = await self._cards(request, [*_listed(entry), *below], locale)
+        for some in shows.values():
+            cards.take(some)
         return await self._show(
             request,
             "entry",
@@ -201,9 +214,56 @@ class Site:
             people=[r for r in shown if r["type"] == "person"],
             locales=entry["locales"],
             head=head,
-            front=entry["type"] == "front",
+            front=front,
+            shows=shows.items(),
+            cards=cards,
             mark_page=f"{entry['id']}/{entry['locale']}" if self.drafted else "",
         )
+
+    async def _shows(self, request: Request, locale: str) -> dict[str, list[dict[str, Any]]]:
+        """The exhibitions that are on, and those that come, by the words for them."""
+        today = datetime.now(UTC).date().isoformat()
+        asked = {"where.closes.from": today, "sort": "opens", "locale": locale}
+        answer = await self._read(request, "/read/entries", type="exhibition", limit="6", **asked)
+        items = answer.json()["items"] if answer.status_code == 200 else []
+        shows: dict[str, list[dict[str, Any]]] = {"now": [], "coming": []}
+        for one in items:
+            opens = (one["fields"].get("opens") or {}).get("wall", "")
+            shows["now" if opens[:10] <= today else "coming"].append(_as_card(one))
+        return shows
+
+    async def _search(self, request: Request, locale: str, path: str) -> Response:
+        """What visitors look for, by the words of its title."""
+        words = " ".join(request.query_params.get("words", "").split())[:200]
+        say = SITE[locale]
+        found: list[dict[str, Any]] = []
+        if words:
+            asked = {"where.title.contains": words, "locale": locale, "limit": "24"}
+            answer = await self._read(request, "/read/entries", type=list(_FOUND), **asked)
+            found = answer.json()["items"] if answer.status_code == 200 else []
+        cards = site_cards.Cards(locale)
+        cards.take(found)
+        return await self._show(
+            request,
+            "search",
+            say.found.format(words=words) if found else say.search,
+            locale,
+            path,
+            asked=words,
+            cards=cards,
+            found=[_as_card(one) for one in found],
+            nothing=say.nothing.format(words=words),
+        )
+
+    async def _cards(self, request: Request, listed: list[dict[str, Any]], locale: str) -> site_cards.Cards:
+        """What the cards of a page show beside titles."""
+        cards = site_cards.Cards(locale)
+        ids = list(dict.fromkeys(one["id"] for one in listed))[:60]
+        if ids:
+            asked = {"locale": locale, "fields": "picture,opens,closes", "limit": str(len(ids))}
+            answer = await self._read(request, "/read/entries", id=ids, **asked)
+            cards.take(answer.json()["items"] if answer.status_code == 200 else [])
+        return cards
 
     async def unlock(self, request: Request) -> Response:
         """A phrase that a visitor gave for a locked page; what it opens stays with the browser until that is closed."""
@@ -268,7 +328,7 @@ class Site:
         answer = await self._read(request, f"/read/files/{path}")
         headers = {
             k: answer.headers[k]
-            for k in ("cache-control", "content-security-policy", "etag", "accept-ranges")
+            for k in ("cache-control", "content-security-policy", "etag", "accept-ranges", "location")
             if k in answer.headers
         }
         if wanted and answer.status_code == 200 and (found := re.match(r"bytes=(\d+)-(\d*)$", wanted)):
@@ -293,14 +353,23 @@ class Site:
             "locales": [{"locale": tag, "path": f"/{tag}"} for tag in _LOCALES],
             "head": {},
             "references": {},
+            "cards": site_cards.Cards(locale),
+            "asked": "",
             **more,
         }
         words = _Words(self, request, known.get("entry"))
+        cards: site_cards.Cards = known["cards"]
         body = _TEMPLATES.get_template(name).render(
             title=title or "untitled",
             locale=locale,
             house=HOUSE,
             menu=menu,
+            say=SITE[locale],
+            names=HOUSE_OF.locales,
+            carried=self._preview(request),
+            pictures=cards.pictures,
+            dates=cards.dates,
+            money=cards.money,
             drafted=self._said(request, known.get("entry")),
             script=f"{self.service}/preview/marks.js",
             out=f"{self.drafted.out}/{at}" if self.drafted else "",
@@ -365,6 +434,22 @@ class _Words:
         """The entry whose region is shown: the layout, where the page follows it, else the page's own."""
         entry = self.entry or {}
         return str(entry.get("regions", {}).get(region) or entry.get("id", ""))
+
+
+def _as_card(entry: dict[str, Any]) -> dict[str, Any]:
+    """An entry as a list shows it."""
+    return {**entry, "summary": entry["search"]["description"]}
+
+
+def _listed(value: Any) -> list[dict[str, Any]]:
+    """What the lists in the blocks of a page show."""
+    if isinstance(value, list):
+        return [one for part in value for one in _listed(part)]
+    if not isinstance(value, dict):
+        return []
+    if isinstance(value.get("items"), list) and "kind" not in value:
+        return [one for one in value["items"] if isinstance(one, dict) and "path" in one]
+    return [one for part in value.values() for one in _listed(part)]
 
 
 def _uuids(fields: dict[str, Any]) -> list[str]:

@@ -446,8 +446,17 @@ export interface ExhibitionFields {
       hidden?: "narrow" | "wide";
     };
   })[];
+  /** Picture */
+  picture?: string;
   /** Opens */
   opens?: {
+    wall: string;
+    zone: string;
+    fold?: "" | "earlier" | "later";
+    instant?: string;
+  };
+  /** Closes */
+  closes?: {
     wall: string;
     zone: string;
     fold?: "" | "earlier" | "later";
@@ -698,6 +707,18 @@ export type Frame = ReadEntry<"frame", FrameFields>;
 export interface FrontFields {
   /** Title */
   title?: string;
+  /** Picture */
+  picture?: string;
+  /** Opening hours */
+  hours?: {
+    id: string;
+    fields: {
+      /** Days */
+      days?: string;
+      /** From and until */
+      hours?: string;
+    };
+  }[];
   /** Page */
   page?: ({
     id: string;

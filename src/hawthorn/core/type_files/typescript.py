@@ -11,7 +11,16 @@ from hawthorn.core.type_files.base import Language, Shape, named, one_line
 
 _PLAIN = {"string": "string", "number": "number", "integer": "number", "boolean": "boolean", "null": "null"}
 _NAME = re.compile(r"[A-Za-z_$][\w$]*")
-_TAKEN = ("Locale", "ReadFile", "ReadReference", "ReadRendition", "ReadEntry", "ReadPage", "AnyEntry", "Record")
+_TAKEN = (
+    "Locale",
+    "ReadFile",
+    "ReadReference",
+    "ReadRendition",
+    "ReadEntry",
+    "ReadPage",
+    "AnyEntry",
+    "Record",
+)
 _HEAD = """\
 /** A picture in one crop, around its focus. */
 export interface ReadRendition {

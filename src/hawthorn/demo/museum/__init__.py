@@ -143,7 +143,30 @@ class Pages(_File):
     frame: Values
     pages: list[Values]
     exhibition: Values
+    open: list[Values]
+    """Exhibitions that are announced, each with the days from now on which it opens and closes."""
     season: dict[str, Values]
+
+
+class SiteWords(_File):
+    """What the public site says by itself, in one language."""
+
+    search: str
+    search_button: str
+    found: str
+    nothing: str
+    hours: str
+    now: str
+    coming: str
+    until: str
+    between: str
+    prices: str
+    full: str
+    reduced: str
+    map: str
+    languages: str
+    address: str
+    invented: str
 
 
 class Desk(_File):
@@ -233,6 +256,7 @@ HOUSE = House.model_validate_json(_read("house.json"))
 COLLECTION = Collection.model_validate_json(_read("collection.json"))
 NEWS = News.model_validate_json(_read("news.json"))
 PAGES = Pages.model_validate_json(_read("pages.json"))
+SITE = TypeAdapter(dict[str, SiteWords]).validate_json(_read("site.json"))
 DESK = Desk.model_validate_json(_read("desk.json"))
 MEMORY = Memory.model_validate_json(_read("memory.json"))
 WORDS = Glossary.model_validate_json(_read("words.json"))
