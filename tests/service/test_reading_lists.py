@@ -16,13 +16,16 @@ from hawthorn.client.errors import Refusal
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
+from hawthorn.operations.content import locales as locale_operations
 from hawthorn.operations.delivery import reading, reading_lists
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views import health
 from hawthorn.store import reading_lists as store
+from hawthorn.store.standings import RELEASE
 from tests.conftest import eventually
 from tests.service.made import House, serving
 
@@ -194,25 +197,36 @@ def test_pages_hold_each_entry_once_in_the_order_whatever_is_asked(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     chance = random.Random(3)
+    locales = [{"tag": "en"}, {"tag": "fr"}, {"tag": "fr-CA", "fallback": ["fr"]}]
+    house.do("ida", lambda a: locale_operations.define(a, locales))
+    chains = {"en": ("en",), "fr": ("fr",), "fr-CA": ("fr-CA", "fr")}
     made: dict[str, dict[str, Any]] = {}
-    translated: set[str] = set()
+    titles: dict[str, dict[str, str]] = {}
+    """Of what is out, the title in each locale; that of the entry's own first."""
     for n in range(60):
         fields = {
             "title": f"Talk {n}",
             "seats": chance.randrange(5),
             "form": chance.choice(["walk", "lecture"]),
         }
-        uuid = out(house, "talk", "fr" if n % 7 == 0 else "en", **fields)
-        if n % 3 == 0 and n % 7:
-            house.do(
-                "ida",
-                lambda a, u=uuid, m=n: entries.save(
-                    a, u, "fr", {"title": f"Parole {m}"}, entries.base_now(a, u, "fr")
-                ),
-            )
-            release(house, uuid, "fr")
-            translated.add(uuid)
-        made[uuid] = fields
+        own = "fr" if n % 7 == 0 else "en"
+        uuid = out(house, "talk", own, **fields)
+        made[uuid], titles[uuid] = fields, {own: f"Talk {n}"}
+        for locale, title, each in (("fr", "Parole", 3), ("fr-CA", "Jasette", 5)):
+            if n % each == 0 and locale != own:
+                _put_out(house, uuid, locale, f"{title} {n}")
+                titles[uuid][locale] = f"{title} {n}"
+        if n % 6 == 0 and own == "en":
+            # There in what was translated alone, and where that stands in.
+            release(house, uuid, "en", "withdraw")
+            titles[uuid]["en"] = ""
+
+    def shown(uuid: str, locale: str, alone: bool) -> str:
+        """The title under which an entry is listed; nothing where it is not."""
+        own = next(iter(titles[uuid]))
+        tags = (locale,) if alone else (*chains[locale], own)
+        return next((titles[uuid][tag] for tag in tags if titles[uuid].get(tag)), "")
+
     for few in (store.FEW, 0):
         # As if there were many: the list is walked, and so far at most.
         monkeypatch.setattr(store, "FEW", few)
@@ -225,7 +239,7 @@ def test_pages_hold_each_entry_once_in_the_order_whatever_is_asked(
                 (("where.title.contains", "talk"),),
                 (("where.title.contains", "talk"), ("where.form", "walk")),
             ):
-                for locale, alone in (("en", False), ("fr", False), ("fr", True)):
+                for locale, alone in (("en", False), ("fr", False), ("fr", True), ("fr-CA", False)):
                     pages: list[str] = []
                     cursor, turns = "", 0
                     while turns == 0 or cursor:
@@ -245,15 +259,14 @@ def test_pages_hold_each_entry_once_in_the_order_whatever_is_asked(
                         else None
                     )
                     asked = dict(conditions)
-                    french = _french(house)
                     fits = {
                         u
                         for u, f in made.items()
-                        if ("where.form" not in asked or f["form"] == "walk")
+                        if shown(u, locale, alone)
+                        and ("where.form" not in asked or f["form"] == "walk")
                         and ("where.seats.from" not in asked or f["seats"] >= 3)
                         # What was translated has another title there.
-                        and ("where.title.contains" not in asked or locale == "en" or u not in translated)
-                        and (not alone or u in french)
+                        and ("where.title.contains" not in asked or "Talk" in shown(u, locale, alone))
                     }
                     assert len(pages) == len(set(pages))
                     assert set(pages) == fits, (few, sort, conditions, locale, alone)
@@ -264,12 +277,35 @@ def test_pages_hold_each_entry_once_in_the_order_whatever_is_asked(
                         assert pages == [u for u in whole if u in fits]
 
 
-def _french(house: House) -> set[str]:
-    with house.desk.db.read() as conn:
-        rows = conn.execute(
-            "SELECT e.uuid FROM listed l JOIN entry e ON e.id = l.entry WHERE l.stage = 2 AND l.until IS NULL AND l.locale = 'fr'"
-        ).fetchall()
-    return {row[0] for row in rows}
+def _put_out(house: House, uuid: str, locale: str, title: str) -> None:
+    def save(act: Act) -> None:
+        entries.save(act, uuid, locale, {"title": title}, entries.base_now(act, uuid, locale))
+
+    house.do("ida", save)
+    release(house, uuid, locale)
+
+
+def test_what_stands_in_is_listed_at_other_stages_and_instants_too(house: House) -> None:
+    locales = [{"tag": "en"}, {"tag": "fr"}, {"tag": "fr-CA", "fallback": ["fr"]}]
+    house.do("ida", lambda a: locale_operations.define(a, locales))
+    uuid = out(house, "talk", title="Bells")
+    _put_out(house, uuid, "fr", "Cloches")
+    release(house, uuid, "en", "withdraw")
+    before = house.clock.at
+    for place in (Place(), Place(RELEASE, before)):
+        assert asked(house, place, "ida", locale="fr-CA") == [uuid]
+        assert asked(house, place, "ida", locale="fr-CA", fallback=False) == []
+        assert asked(house, place, "ida", locale="en") == [], (
+            "nothing stands in for it, and its own is not out"
+        )
+        assert asked(house, place, "ida", locale="fr-CA", where=(("where.title.contains", "cloches"),)) == [
+            uuid
+        ]
+        assert asked(house, place, "ida", locale="fr-CA", where=(("where.title.contains", "bells"),)) == []
+    house.later(60)
+    release(house, uuid, "fr", "withdraw")
+    assert asked(house, locale="fr-CA") == []
+    assert asked(house, Place(RELEASE, before), "ida", locale="fr-CA") == [uuid]
 
 
 def test_relations_are_included_both_ways_and_only_as_far_as_they_are_out(house: House) -> None:

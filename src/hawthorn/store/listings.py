@@ -119,7 +119,7 @@ def drafts_at(
 def stood(
     conn: sqlite3.Connection,
     types: str,
-    locale: str,
+    locales: str,
     stages: str,
     start: tuple[int, int, int],
     limit: int,
@@ -129,7 +129,7 @@ def stood(
     past: bool,
 ) -> list[Sorted]:
     """What stands at one of some stages, or stood there at an instant that is `past`, after a place in the list; each entry
-    in a locale, else (unless it is `alone`) in its source."""
+    in the first of some locales (JSON) in which it does, else (unless it is in those `alone`) in its source."""
     held = (
         "{0}.since <= ?8 AND ({0}.until IS NULL OR {0}.until > ?8)"
         if past
@@ -141,11 +141,13 @@ def stood(
             "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
             f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {held.format('l')} "
             "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
-            "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
-            f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {held.format('o')}))) "
+            "AND (?9 = 0 AND l.locale = e.source_locale OR l.locale IN (SELECT value FROM json_each(?2))) "
+            "AND NOT EXISTS (SELECT 1 FROM listed o JOIN json_each(?2) w ON w.value = o.locale WHERE o.entry = l.entry "
+            f"AND o.stage IN (SELECT value FROM json_each(?3)) AND {held.format('o')} "
+            "AND w.key < ifnull((SELECT key FROM json_each(?2) WHERE value = l.locale), 1000)) "
             "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
             "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
-            (types, locale, stages, start[1], start[2], limit, start[0], at, alone),
+            (types, locales, stages, start[1], start[2], limit, start[0], at, alone),
         ),
     )
 

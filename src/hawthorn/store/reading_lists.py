@@ -67,13 +67,30 @@ class LetIn:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is listed: at a stage, of some types (JSON), in a locale, or that alone (without another that stands in)."""
+    """What is listed: at a stage, of some types (JSON), in a locale, or that `alone`: else in the first of those that stand in for it,
+    and else in the entry's own."""
 
     stage: int
     types: tuple[str, ...]
     locale: str
+    stand_ins: tuple[str, ...]
     alone: bool
     let_in: LetIn
+
+    def ways(self) -> list[_Part]:
+        """In which line an entry is listed, the best way first; each leaves out what is listed in a better one."""
+        ways: list[_Part] = [("l.locale = ?", [self.locale])]
+        if self.alone:
+            return ways
+        better = [self.locale]
+        for tag in self.stand_ins:
+            among, values = _among("o.locale", better)
+            ways.append((f"l.locale = ? AND NOT EXISTS ({_OTHER[self.stage]} AND {among})", [tag, *values]))
+            better.append(tag)
+        here, values = _among("l.locale", better)
+        there, _ = _among("o.locale", better)
+        own = f"l.locale = e.source_locale AND NOT ({here}) AND NOT EXISTS ({_OTHER[self.stage]} AND {there})"
+        return [*ways, (own, [*values, *values])]
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,9 +112,16 @@ _HELD = {
     DRAFT: "e.removed_at IS NULL AND e.archived_at IS NULL",
 }
 _OTHER = {
-    RELEASE: "SELECT 1 FROM listed o WHERE o.entry = l.entry AND o.stage = 2 AND o.until IS NULL AND o.locale = ?",
-    DRAFT: "SELECT 1 FROM summary o WHERE o.entry = l.entry AND o.locale = ?",
+    RELEASE: "SELECT 1 FROM listed o WHERE o.entry = l.entry AND o.stage = 2 AND o.until IS NULL",
+    DRAFT: "SELECT 1 FROM summary o WHERE o.entry = l.entry",
 }
+
+
+def _among(column: str, tags: Sequence[str]) -> _Part:
+    """Whether a locale is one of some; mostly it is about one."""
+    if len(tags) == 1:
+        return f"{column} = ?", [tags[0]]
+    return f"{column} IN (SELECT value FROM json_each(?))", [json.dumps(list(tags))]
 
 
 def page(
@@ -149,20 +173,16 @@ def _by_date(
     few: Sequence[int] | None,
 ) -> Walk:
     start = after or (_ENDS, _ENDS, _ENDS)
-    here: _Part = ("l.locale = ?", [asked.locale])
+    here, *others = asked.ways()
     whole = _merged(
         [_stream(conn, asked, one, here, parts, (start, ()), limit, few) for one in sought], limit
     )
-    if asked.alone:
-        return whole
-    # An entry stands in as far as the lines of the locale itself reach, and no further.
-    floor = whole.stopped or (whole.lines[-1].key if len(whole.lines) == limit else ())
-    stands_in: _Part = (
-        f"l.locale = e.source_locale AND l.locale <> ? AND NOT EXISTS ({_OTHER[asked.stage]})",
-        [asked.locale, asked.locale],
-    )
-    others = [_stream(conn, asked, one, stands_in, parts, (start, floor), limit, few) for one in sought]
-    return _merged([whole, *others], limit)
+    for stands_in in others:
+        # An entry stands in as far as the lines that are better reach, and no further.
+        floor = whole.stopped or (whole.lines[-1].key if len(whole.lines) == limit else ())
+        some = [_stream(conn, asked, one, stands_in, parts, (start, floor), limit, few) for one in sought]
+        whole = _merged([whole, *some], limit)
+    return whole
 
 
 def _stream(
@@ -295,12 +315,9 @@ def _of_types(types: Sequence[str]) -> list[_Part]:
 
 
 def _in_locale(asked: Asked) -> _Part:
-    if asked.alone:
-        return "l.locale = ?", [asked.locale]
-    return (
-        f"(l.locale = ? OR (l.locale = e.source_locale AND NOT EXISTS ({_OTHER[asked.stage]})))",
-        [asked.locale, asked.locale],
-    )
+    ways = asked.ways()
+    some = " OR ".join(f"({sql})" for sql, _ in ways)
+    return f"({some})", [value for _, values in ways for value in values]
 
 
 def counted_by_value(

@@ -435,24 +435,25 @@ def _candidates(
     stages = json.dumps([s for s, level in view.setup.orders.items() if level >= order and s != DRAFT])
     past = earlier(view, where) is not None
     at = where.at or view.now
-    rows = listings.stood(view.conn, kinds, locale, stages, start, limit, at, int(alone), past=past)
+    tags = [locale] if alone else [locale, *view.setup.stand_ins(locale)]
+    rows = listings.stood(view.conn, kinds, json.dumps(tags), stages, start, limit, at, int(alone), past=past)
     found = [Listed(r.entry, r.uuid, r.edition, r.pinned, r.sort) for r in rows]
     if where.dispatch:
         ahead = [
             replace(row, instant=projecting.instant_of(view, where.dispatch))
             for row in move_store.listed_by(view.conn, where.dispatch, moves.OUT)
         ]
-        found = _with_planned(ahead, types, locale, found, start, limit, alone)
+        found = _with_planned(ahead, types, tags, found, start, limit, alone)
     elif where.at is not None and where.at > view.now:
         ahead = move_store.planned_by(view.conn, where.at)
-        found = _with_planned(ahead, types, locale, found, start, limit, alone)
+        found = _with_planned(ahead, types, tags, found, start, limit, alone)
     return found
 
 
 def _with_planned(
     planned: Sequence[PlannedBy],
     types: Sequence[str],
-    locale: str,
+    tags: Sequence[str],
     now: list[Listed],
     start: tuple[int, int, int],
     limit: int,
@@ -460,8 +461,8 @@ def _with_planned(
 ) -> list[Listed]:
     ahead: dict[int, Listed] = {}
     for row in planned:
-        tags = (locale,) if alone else (locale, row.source_locale)
-        here = row.locale in tags and (not types or row.type in types)
+        fits = row.locale in tags or (not alone and row.locale == row.source_locale)
+        here = fits and (not types or row.type in types)
         if row.verb in moves.OUT and here:
             ahead.setdefault(row.entry, Listed(row.entry, row.uuid, row.edition, 0, row.instant))
     for one in now:

@@ -143,7 +143,8 @@ def _question(view: View, where: Place, wish: Wish) -> _Question:
         unlocked=view.identity.unlocked,
         asks=bool(order.field) or any(one.field != DATE for one in conditions),
     )
-    asked = Asked(stage, () if whole and not types else tuple(open_ones), tag, not wish.fallback, let_in)
+    listed = () if whole and not types else tuple(open_ones)
+    asked = Asked(stage, listed, tag, view.setup.stand_ins(tag), not wish.fallback, let_in)
     mark = crc32(repr((types, tag, sorted(wish.where), wish.sort, wish.fallback)).encode())
     _check_fields(kinds, wish)
     return _Question(kinds, asked, conditions, order, mark, specs)

@@ -102,8 +102,11 @@ class Setup:
 
     def chain(self, wanted: str, source: str) -> list[str]:
         """The locales in which an entry is shown where one is wanted, the best first: it, those that stand in, the source's."""
-        stand_in = self.languages[wanted].fallback if wanted in self.languages else ()
-        return list(dict.fromkeys((wanted, *stand_in, source)))
+        return list(dict.fromkeys((wanted, *self.stand_ins(wanted), source)))
+
+    def stand_ins(self, wanted: str) -> tuple[str, ...]:
+        """The locales that may stand in for one, the best first."""
+        return self.languages[wanted].fallback if wanted in self.languages else ()
 
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
