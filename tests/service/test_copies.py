@@ -17,6 +17,7 @@ from typing import Any, TypeVar
 
 import httpx
 import pytest
+from prometheus_client.parser import text_string_to_metric_families
 
 from hawthorn.client import Client, Refusal
 from hawthorn.core import positions
@@ -196,6 +197,17 @@ def titles_at(url: str) -> list[str]:
     return [one["title"] for one in found.get("items", [])]
 
 
+def measures(http: httpx.Client) -> dict[str, Any]:
+    """What a service tells those who watch it, as the reader of Prometheus reads it; of information what it says."""
+    answer = http.get("/metrics")
+    assert answer.headers["content-type"].startswith("text/plain")
+    found: dict[str, Any] = {}
+    for family in text_string_to_metric_families(answer.text):
+        for one in family.samples:
+            found[one.name] = one.labels or one.value
+    return found
+
+
 def test_whoever_reads_sees_whole_dispatches_and_never_goes_back(fleet: Fleet) -> None:
     """Three copies, a writer at work, programs killed and held up: what is read is one dispatch throughout, and no older than what was read before."""
     uuids = [fleet.writer.started("0") for _ in range(40)]
@@ -260,6 +272,19 @@ def test_a_copy_answers_those_who_read_and_passes_on_the_rest(fleet: Fleet) -> N
         assert http.get(f"/read/entries/{draft}", params={"preview": word}).json()["title"] == "A draft"
         health = http.get("/api/health").json()
         assert (health["ok"], health["writer"], health["behind"]) == (True, fleet.writer.url, 0.0)
+        watched = measures(http)
+        assert watched["hawthorn_info"] == {"version": health["version"], "kind": "copy"}
+        assert (watched["hawthorn_behind_seconds"], watched["hawthorn_troubles"]) == (0.0, 0.0)
+        term, _, event = health["position"].partition(".")
+        assert (watched["hawthorn_position_term"], watched["hawthorn_position_event"]) == (
+            int(term),
+            int(event),
+        )
+        with httpx.Client(base_url=fleet.writer.url) as writer:
+            theirs = measures(writer)
+        assert theirs["hawthorn_info"]["kind"] == "writer"
+        assert "hawthorn_behind_seconds" not in theirs
+        assert theirs["process_resident_memory_bytes"] > 1e7
         assert float(http.get("/read/outline").headers[BEHIND]) == 0
         for method, path in (
             ("POST", "/api/session"),

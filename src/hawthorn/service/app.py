@@ -9,6 +9,7 @@ from contextlib import asynccontextmanager, suppress
 from functools import partial
 
 from fastapi import FastAPI
+from starlette.routing import Route
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from hawthorn import __version__
@@ -32,6 +33,7 @@ from hawthorn.service.encoding import Coded, Encoding
 from hawthorn.service.kept import Kept
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
+from hawthorn.service.measured import Measures
 from hawthorn.service.methods import Heads
 from hawthorn.service.rates import Rates
 from hawthorn.service.routes.access import people, sessions
@@ -190,6 +192,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         app.router.routes.extend(part.router.routes)
     app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
+    app.router.routes.append(Route("/metrics", Measures(at).answer))
     console.install(app)
     app.add_middleware(console.Guard)
     app.state.coded = Coded()

@@ -29,7 +29,9 @@ WAITS = 2.0
 """Seconds for which a copy waits until it has come so far."""
 _STEP = 0.03
 _ASKED_AGAIN = 2.0
-_READS = ("/read/", "/feeds/", "/api/health", "/preview/")
+_READS = ("/read/", "/feeds/", "/api/health", "/metrics", "/preview/")
+_TELLS_OF_ITSELF = ("/api/health", "/metrics")
+"""What says how far behind it is, as of now."""
 _NOT_HERE = ("/read/changes",)
 
 
@@ -116,7 +118,7 @@ class Copying:
         except HawthornError as error:
             await self._elsewhere(error, scope, receive, send)
             return
-        if scope["path"] == "/api/health":
+        if scope["path"] in _TELLS_OF_ITSELF:
             await self._asking.ask()
         else:
             self._asking.begin()
