@@ -363,6 +363,13 @@ def test_a_folder_shows_nothing_half_and_nobody_else_reads_it(
     assert seen[0] == [], "until it is on the disk"
     assert seen[-1] == [("files/ab/abc", 6)]
     assert stat.S_IMODE((tmp_path / "files/files/ab/abc").stat().st_mode) == 0o600
+    left = tmp_path / "files/.unfinished/left"
+    left.write_bytes(b"half")
+    os.utime(left, (1, 1))
+    at.put("files/cd/cde", b"a rope")
+    assert not left.exists(), "what a process left that was killed while it wrote"
+    for folder in (tmp_path / "files", tmp_path / "files/files", tmp_path / "files/files/ab"):
+        assert stat.S_IMODE(folder.stat().st_mode) == 0o700
     count = len(seen)
     at.put("files/ab/abc", b"a lamp")
     assert len(seen) == count, "putting twice is putting once"

@@ -10,6 +10,7 @@ import errno
 import os
 import re
 import secrets
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from datetime import timedelta
@@ -24,6 +25,8 @@ if TYPE_CHECKING:
 
 _PATIENCE = timedelta(seconds=30)
 """For so long a store that does not answer is asked again before whoever waits is told."""
+_LEFT = 86_400
+"""Seconds after which what is still being written is not written any more."""
 _ASKED = {"endpoint": "aws_endpoint", "region": "aws_region", "virtual-hosts": "virtual_hosted_style_request"}
 """What the address of a bucket may say besides, by the names that its client has for it."""
 
@@ -65,6 +68,14 @@ class Folder:
 
     def __init__(self, root: Path) -> None:
         self.root = root.resolve()
+        self._aside = self.root / ".unfinished"
+
+    def _sweep(self) -> None:
+        """What a process left that ended while it wrote."""
+        for one in self._aside.iterdir():
+            with suppress(OSError):
+                if one.stat().st_mtime < time.time() - _LEFT:
+                    one.unlink()
 
     def put(self, name: str, data: bytes | Path) -> None:
         """Keep bytes under a name of their own first, so that whoever reads meanwhile sees all of them or none."""
@@ -73,15 +84,19 @@ class Folder:
             size = len(data) if isinstance(data, bytes) else data.stat().st_size
             if to.is_file() and to.stat().st_size == size:
                 return
-            to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-            made = to.with_name(f".{secrets.token_hex(8)}")
+            self.root.parent.mkdir(parents=True, exist_ok=True)
+            folders = [self.root / one for one in reversed(Path(name).parents)]
+            for folder in (*folders, self._aside):
+                folder.mkdir(mode=0o700, exist_ok=True)
+            self._sweep()
+            made = self._aside / secrets.token_hex(8)
             try:
                 _written(made, data)
                 made.replace(to)
             finally:
                 made.unlink(missing_ok=True)
             # The names of a folder are on the disk only when it is told.
-            for folder in (to.parent, to.parent.parent, self.root):
+            for folder in reversed(folders):
                 _synced(folder)
 
     def size(self, name: str) -> int | None:
@@ -99,11 +114,11 @@ class Folder:
             return file.read(length)
 
     def kept(self, prefix: str) -> Iterator[tuple[str, int]]:
-        """The files, without those that are being written."""
+        """The files; what is being written lies elsewhere."""
         with self._failing():
             self.root.stat()
             for path in (self.root / prefix).rglob("*"):
-                if path.is_file() and not path.name.startswith("."):
+                if path.is_file():
                     yield path.relative_to(self.root).as_posix(), path.stat().st_size
 
     @contextmanager
