@@ -89,7 +89,7 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
     crop = desk.read(wim, lambda view: view.setup.crops["wide"])
     desk.db.close()
     box, size = crop.window(*PICTURE, 30, 40), crop.size(*PICTURE)
-    target = f"/read/files/{sha256}/wide-30-40.webp"
+    target = f"/read/files/{sha256}/wide-{crop.shape}-30-40.webp"
     port, floor_port = free_port(), free_port()
     kept, floor_file = sqlite3.connect(f"{path}.renditions", isolation_level=None), folder / "floor.sqlite"
     with serving((service(path, port), port, target)):

@@ -134,6 +134,7 @@ def take(demo: Demo, target: Path) -> None:
             context.close()
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(demo.ports.url("site") + "/en")
+        page.wait_for_load_state("networkidle")
         page.screenshot(path=target / "site.png", animations="disabled")
         browser.close()
 

@@ -41,7 +41,8 @@ class Gathered:
     def _send(self) -> None:
         if self._parts:
             parts, self._parts, self._size = self._parts, [], 0
-            self._transport.write(parts[0] if len(parts) == 1 else b"".join(parts))
+            # Not joined: a long body would be copied for it.
+            self._transport.writelines(parts)
 
     def close(self) -> None:
         """Close when all is sent."""
