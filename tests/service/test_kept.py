@@ -89,9 +89,9 @@ class Line:
         self.sent: list[bytes] = []
         self.closed = False
 
-    def write(self, data: bytes) -> None:
+    def writelines(self, parts: list[bytes]) -> None:
         assert not self.closed
-        self.sent.append(data)
+        self.sent.append(b"".join(parts))
 
     def close(self) -> None:
         self.closed = True
