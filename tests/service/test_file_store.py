@@ -126,6 +126,10 @@ def test_what_is_uploaded_lies_there_alone_and_is_sent_whole_and_in_parts(house:
         assert dict(at(place).kept("files/")) == {name: value.bytes}
         kept = at(place).part(name, 0, value.bytes)
         assert hashlib.sha256(kept).hexdigest() == value.sha256
+        other = house.do("wim", lambda a: files.keep(a, files.inspect("small.png", drawn(20))))
+        assert at(place).size(file_store.named(other["sha256"])) == other["bytes"], (
+            "also where nobody laid it there before"
+        )
         again = wim.upload("the same.wav", WAV)
         assert again.sha256 == value.sha256
         whole = wim._http.get(f"/api/files/{value.sha256}")
@@ -204,6 +208,7 @@ def test_a_store_that_is_gone_is_said_and_stops_nothing_else(
 ) -> None:
     _, sha256 = out(house, drawn())
     page = house.page("A page")
+    long = house.do("wim", lambda a: files.keep(a, files.inspect("long.wav", WAV + b"\0\0")))["sha256"]
     kept = house.desk.file_store
 
     class Gone:
@@ -228,6 +233,7 @@ def test_a_store_that_is_gone_is_said_and_stops_nothing_else(
         assert httpx.get(f"{url}/read/files/{sha256}").status_code == 503, (
             "in place of an answer that breaks off"
         )
+        assert wim._http.get(f"/api/files/{long}").status_code == 503, "also where it is long"
         # What has nothing to do with files goes on.
         etag = wim.entry(page, "en").etag
         wim.save(page, "en", {"body": "<p>Saved meanwhile.</p>"}, etag=etag)
