@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import shutil
 import socket
@@ -174,6 +175,31 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
         yield running
         running.close()
         demo.stop()
+
+
+@pytest.fixture(scope="session")
+def _buckets() -> Iterator[str]:
+    # Loaded by those who need it: it takes its time.
+    from moto.server import ThreadedMotoServer
+
+    logging.getLogger("werkzeug").setLevel(logging.ERROR)
+    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0, verbose=False)
+    server.start()
+    host, port = server.get_host_and_port()
+    assert httpx.put(f"http://{host}:{port}/museum").status_code == 200
+    yield f"http://{host}:{port}"
+    server.stop()
+
+
+@pytest.fixture
+def endpoint(_buckets: str, monkeypatch: pytest.MonkeyPatch) -> str:
+    """A small store of objects on loopback (the protocol of S3) with a bucket called museum, opened by what the environment holds."""
+    for name in ("AWS_ACCESS_KEY_ID", "AWS_SECRET_ACCESS_KEY"):
+        monkeypatch.setenv(name, "made-up")
+    monkeypatch.setenv("AWS_REGION", "us-east-1")
+    # With one Litestream cannot be begun, and nothing here is reached by HTTPS.
+    monkeypatch.delenv("AWS_CA_BUNDLE", raising=False)
+    return _buckets
 
 
 @pytest.fixture

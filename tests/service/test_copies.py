@@ -108,9 +108,9 @@ def serving(settings: Settings) -> Iterator[Service]:
 class Fleet:
     """A service that writes, with a replica, and copies of it."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, replica: str = "") -> None:
         self.folder = folder
-        self.replica = (folder / "replica").as_uri()
+        self.replica = replica or (folder / "replica").as_uri()
         house = House(folder, SystemClock())  # type: ignore[arg-type]
         self.path = house.path
         house.close()
@@ -369,7 +369,7 @@ def test_a_standby_takes_over_and_the_old_one_writes_no_more(fleet: Fleet, tmp_p
         assert outbox.parked(conn) == []
     fleet.writer.desk.db.write(lambda c: outbox.put(c, "mail", "m1", 1, "a@x.example", "{}", 0))
     rehearsed = taking_over.rehearse(fleet.replica)
-    assert (rehearsed.term, terms.latest(tmp_path / "replica")) == (2, 1)
+    assert (rehearsed.term, terms.required(fleet.replica).latest()) == (2, 1)
     with pytest.raises(InTheWay):
         taking_over.take_over(fleet.replica, fleet.path)
     file = tmp_path / "new.sqlite"
@@ -453,11 +453,105 @@ def test_who_writes_while_the_folder_cannot_be_reached_is_refused(fleet: Fleet, 
     assert error.value.message.code == "copies.cannot_know"
     (tmp_path / "elsewhere").rename(folder)
     assert fleet.writer.started("Three")
-    for url in ("s3://bucket/x", "file://host/x", "https://x.example"):
+    for url in ("sftp://host/x", "file://host/x", "https://x.example", "s3:///x"):
         with pytest.raises(Invalid):
             taking_over.rehearse(url)
     with pytest.raises(BadStore):
         taking_over.rehearse((tmp_path / "nothing").as_uri())
+
+
+def test_a_standby_takes_over_by_a_bucket_too(tmp_path: Path, endpoint: str) -> None:
+    url = f"s3://museum/{tmp_path.name}?endpoint={endpoint}&forcePathStyle=true&region=us-east-1"
+    fleet = Fleet(tmp_path, url)
+    try:
+        copy = fleet.copy("copy.sqlite")
+        uuid = fleet.writer.started("One")
+        fleet.writer.out(uuid)
+        eventually(lambda: httpx.get(f"{copy.url}/read/entries/{uuid}").status_code == 200, 30)
+        assert taking_over.rehearse(url).term == 2
+        acknowledged: dict[str, float] = {}
+
+        def writing() -> None:
+            with suppress(Fenced):
+                while True:
+                    acknowledged[fleet.writer.started("Again")] = time.monotonic()
+                    time.sleep(0.02)
+
+        at_work = threading.Thread(target=writing, daemon=True)
+        at_work.start()
+        time.sleep(0.5)
+        # What is sent late, and what is written in the second in which the old one has not looked, comes along.
+        replicating = fleet.writer.beside.stop.__self__._child._running  # type: ignore[attr-defined]
+        replicating.send_signal(signal.SIGSTOP)
+        time.sleep(0.7)
+        threading.Timer(2, replicating.send_signal, [signal.SIGCONT]).start()
+        taken: list[object] = []
+
+        def take(name: str) -> None:
+            try:
+                taken.append(taking_over.take_over(url, tmp_path / name).term)
+            except Fenced as error:
+                taken.append(error.message.code)
+
+        both = [threading.Thread(target=take, args=(name,)) for name in ("x.sqlite", "y.sqlite")]
+        for one in both:
+            one.start()
+        for one in both:
+            one.join(60)
+        assert sorted(map(str, taken)) in (["2", "3"], ["2", "copies.taken_meanwhile"])
+        at_work.join(10)
+        assert not at_work.is_alive(), "the old one was refused while it ran"
+        # Whoever won has all that was acknowledged; who lost has no file.
+        file = next(one for one in (tmp_path / "x.sqlite", tmp_path / "y.sqlite") if one.exists())
+        conn = connection.open_still(file)
+        have = {row[0] for row in conn.execute("SELECT uuid FROM entry")}
+        assert len(acknowledged) > 5
+        assert set(acknowledged) <= have
+        conn.close()
+        if "copies.taken_meanwhile" in taken:
+            new = fleet.write(file)
+            made = new.started("By the new one")
+            new.out(made)
+            assert new.position[0] == 2
+            eventually(lambda: httpx.get(f"{copy.url}/read/entries/{made}").status_code == 200, 30)
+        with pytest.raises(Fenced):
+            alongside.begin(Settings(file=fleet.path, replica=url))
+    finally:
+        fleet.close()
+
+
+def test_who_writes_while_the_bucket_cannot_be_reached_is_refused(
+    endpoint: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    place = terms.required(f"s3://museum/unreached?endpoint={endpoint}&region=us-east-1")
+    place.begin(1)
+    with pytest.raises(Fenced):
+        place.begin(1)
+    check = place.fence(1)
+    check()
+    place.begin(2)
+    check()
+    monkeypatch.setattr(terms, "_TRUSTED", 0.0)
+    with pytest.raises(Fenced) as fenced:
+        check()
+    assert fenced.value.facts["term"] == 2
+    nowhere = terms.required("s3://museum/unreached?endpoint=http://127.0.0.1:9&region=us-east-1").fence(1)
+    with pytest.raises(Fenced) as fenced:
+        nowhere()
+    assert fenced.value.message.code == "copies.cannot_know"
+
+
+def test_what_was_begun_before_somebody_took_over_is_not_kept_after(fleet: Fleet) -> None:
+    place = terms.required(fleet.replica)
+
+    def slow(act: Act) -> None:
+        entries.start(act, "note", "en", {"title": "Begun before"})
+        place.begin(2)
+
+    with pytest.raises(Fenced):
+        fleet.writer.do(slow)
+    with fleet.writer.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM summary WHERE title = 'Begun before'").fetchone()[0] == 0
 
 
 _LOCKING = """

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import logging
 import os
 import stat
 import threading
@@ -16,7 +15,6 @@ import httpx
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from moto.server import ThreadedMotoServer
 from PIL import Image
 from typer.testing import CliRunner
 
@@ -46,26 +44,11 @@ WAV += (3_000_000).to_bytes(4, "little") + bytes(range(250)) * 12_000
 """Three megabytes of sound: more than one part."""
 
 
-@pytest.fixture(scope="module")
-def endpoint() -> Iterator[str]:
-    """A small store of objects on loopback, with a bucket in it."""
-    logging.getLogger("werkzeug").setLevel(logging.ERROR)
-    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0, verbose=False)
-    server.start()
-    host, port = server.get_host_and_port()
-    assert httpx.put(f"http://{host}:{port}/museum").status_code == 200
-    yield f"http://{host}:{port}"
-    server.stop()
-
-
 @pytest.fixture(params=["folder", "bucket"])
-def place(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> str:
+def place(request: pytest.FixtureRequest, tmp_path: Path) -> str:
     """Where files lie, as the setting names it."""
     if request.param == "folder":
         return str(tmp_path / "files")
-    for name in ("AWS_ACCESS_KEY_ID", "AWS_SECRET_ACCESS_KEY"):
-        monkeypatch.setenv(name, "made-up")
-    monkeypatch.setenv("AWS_REGION", "us-east-1")
     return f"s3://museum/{tmp_path.name}?endpoint={request.getfixturevalue('endpoint')}"
 
 
@@ -392,9 +375,7 @@ def test_what_is_no_place_is_refused_before_anything_starts(wrong: str) -> None:
         Settings(file_store=wrong)
 
 
-def test_a_bucket_that_is_not_there_is_said(endpoint: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    for name in ("AWS_ACCESS_KEY_ID", "AWS_SECRET_ACCESS_KEY"):
-        monkeypatch.setenv(name, "made-up")
+def test_a_bucket_that_is_not_there_is_said(endpoint: str) -> None:
     nowhere = at(f"s3://nobody-made-it/x?endpoint={endpoint}&region=us-east-1")
     with pytest.raises(FileStoreFails) as failed:
         nowhere.put("files/ab/abc", b"a lamp")

@@ -68,16 +68,16 @@ def _replicated(settings: Settings) -> Alongside:
     from hawthorn.service.copying import Positions
     from hawthorn.service.litestream import Replicating
 
-    url, folder = settings.replica, terms.folder_of(settings.replica)
+    url, place = settings.replica, terms.place_of(settings.replica)
     term = 0
-    if folder is not None:
-        term = _claimed(folder, settings.file)
-        url = terms.part(folder, term).resolve().as_uri()
+    if place is not None:
+        term = _claimed(place, settings.file)
+        url = place.part(term)
     db = Database(settings.file)
     try:
-        if folder is not None:
+        if place is not None:
             db.write(lambda conn: definitions.set_setting(conn, terms.SETTING, str(term)))
-            db.guard = terms.Fence(folder, term).check
+            db.guard = place.fence(term)
         replicating = Replicating(settings.file, url)
         replicating.start()
     except BaseException:
@@ -92,12 +92,12 @@ def _replicated(settings: Settings) -> Alongside:
     return Alongside(db, replicating.stop, lambda app: Positions(app, position))
 
 
-def _claimed(folder: Path, file: Path) -> int:
+def _claimed(place: terms.Place, file: Path) -> int:
     """The term in which a record file may be written, begun if it is the first; raises `Fenced`."""
     own = terms.of_file(file)
-    last = terms.latest(folder)
+    last = place.latest()
     if last == 0:
-        terms.begin(folder, max(own, 1))
+        place.begin(max(own, 1))
         return max(own, 1)
     if last != own:
         raise Fenced("copies.taken_over", term=last)

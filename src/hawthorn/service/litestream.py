@@ -17,7 +17,7 @@ from pathlib import Path
 
 import structlog
 
-from hawthorn.core.errors import BadStore, Busy
+from hawthorn.core.errors import BadStore, Busy, FileStoreFails
 from hawthorn.store import terms
 
 log = structlog.get_logger(__name__)
@@ -139,6 +139,7 @@ class Following:
         self.url = url
         self.folder = folder
         self._moved, self._lost = moved, lost
+        self._place = terms.place_of(url)
         self._number = 0
         self._term = 0
         self._child: subprocess.Popen[bytes] | None = None
@@ -171,8 +172,7 @@ class Following:
         return path
 
     def _may_come(self) -> bool:
-        folder = terms.folder_of(self.url)
-        return folder is None or terms.latest(folder) > 0
+        return self._place is None or self._place.latest() > 0
 
     def stop(self) -> None:
         """End."""
@@ -194,9 +194,8 @@ class Following:
         return self._child is not None and at_work(self._child.pid)
 
     def _source(self) -> tuple[str, int]:
-        folder = terms.folder_of(self.url)
-        term = terms.latest(folder) if folder is not None else 0
-        return (f"{self.url.rstrip('/')}/{term:06d}", term) if term else (self.url, 0)
+        term = self._place.latest() if self._place is not None else 0
+        return (self._place.part(term), term) if self._place is not None and term else (self.url, 0)
 
     def _make(self) -> Path | None:
         """A copy that is followed; None where none can be made."""
@@ -214,6 +213,12 @@ class Following:
             time.sleep(0.02)
         return path
 
+    def _made_anew(self) -> Path | None:
+        try:
+            return self._make()
+        except (FileStoreFails, OSError):
+            return None
+
     def _watch(self) -> None:
         pause = 0.1
         while not self._stopping.is_set():
@@ -227,7 +232,7 @@ class Following:
             self._lost()
             self._child.kill()
             self._child.wait()
-            made = self._make()
+            made = self._made_anew()
             if made is None:
                 log.warning("the copy cannot be made", url=self.url, seconds=pause)
                 self._stopping.wait(pause)
@@ -244,7 +249,11 @@ class Following:
         assert self._child is not None
         if self._child.returncode is not None or ended_within(self._child.pid, _LOOKS):
             return False
-        return self._source()[1] == self._term
+        try:
+            return self._source()[1] == self._term
+        except (FileStoreFails, OSError):
+            # Nobody can say; the copy goes on with what it has.
+            return True
 
 
 class _Child:
@@ -297,15 +306,15 @@ def restore(url: str, file: Path) -> None:
         raise BadStore("copies.no_replica", url=url, said=done.stderr.strip()[-300:])
 
 
-def quiet(folder: Path, seconds: float = 1.2, longest: float = 10.0) -> None:
-    """Wait until nothing has come into a folder for so long: what another service had still to send."""
+def quiet(place: terms.Place, term: int, longest: float = 10.0) -> None:
+    """Wait until nothing has come to a term's replica for as long as it takes to settle: what another service had still to send."""
     until = time.monotonic() + longest
     before, since = -1, time.monotonic()
     while time.monotonic() < until:
-        now = sum(1 for _ in folder.rglob("*"))
+        now = place.holds(term)
         if now != before:
             before, since = now, time.monotonic()
-        elif time.monotonic() - since >= seconds:
+        elif time.monotonic() - since >= place.settles:
             return
         time.sleep(0.05)
-    raise Busy("copies.still_coming", folder=str(folder))
+    raise Busy("copies.still_coming", folder=place.part(term))

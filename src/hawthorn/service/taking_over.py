@@ -25,11 +25,11 @@ class TakenOver:
 
 def rehearse(url: str) -> TakenOver:
     """What would be taken over now; nothing is changed."""
-    folder = terms.required_folder(url)
-    last = _last(url, folder)
+    place = terms.required(url)
+    last = _last(url, place)
     with tempfile.TemporaryDirectory() as made:
         file = Path(made) / "rehearsal.sqlite"
-        litestream.restore(_source(url, folder, last).resolve().as_uri(), file)
+        litestream.restore(place.part(_source(url, place, last)), file)
         conn = connection.open_still(file)
         try:
             return TakenOver(last + 1, *events.last(conn)[:2], outbox.waiting_count(conn))
@@ -40,17 +40,17 @@ def rehearse(url: str) -> TakenOver:
 def take_over(url: str, file: Path) -> TakenOver:
     """Take over from whoever writes into a replica. From the first moment on they are refused; what they have sent still comes along. What waited
     to go out of the house is kept back, as they may have sent it."""
-    folder = terms.required_folder(url)
-    last = _last(url, folder)
+    place = terms.required(url)
+    last = _last(url, place)
     if file.exists():
         raise InTheWay("copies.file_there", file=str(file))
     # Whether it can be done at all is seen before anybody is stopped.
     rehearse(url)
-    terms.begin(folder, last + 1)
-    source = _source(url, folder, last)
-    litestream.quiet(source)
+    place.begin(last + 1)
+    source = _source(url, place, last)
+    litestream.quiet(place, source)
     file.parent.mkdir(parents=True, exist_ok=True)
-    litestream.restore(source.resolve().as_uri(), file)
+    litestream.restore(place.part(source), file)
     db = Database(file)
     try:
         parked = db.write(lambda conn: _begun(conn, last + 1))
@@ -69,17 +69,16 @@ def _begun(conn: sqlite3.Connection, term: int) -> int:
     return outbox.park(conn)
 
 
-def _source(url: str, folder: Path, last: int) -> Path:
-    """Where the newest state lies: whoever took over last may have ended before anything of theirs was there."""
-    parts = (terms.part(folder, term) for term in range(last, 0, -1))
-    found = next((part for part in parts if part.is_dir() and any(part.iterdir())), None)
-    if found is None:
+def _source(url: str, place: terms.Place, last: int) -> int:
+    """The term with the newest state: whoever took over last may have ended before anything of theirs was there."""
+    found = next((term for term in range(last, 0, -1) if place.holds(term)), 0)
+    if not found:
         raise BadStore("copies.no_replica", url=url)
     return found
 
 
-def _last(url: str, folder: Path) -> int:
-    last = terms.latest(folder)
+def _last(url: str, place: terms.Place) -> int:
+    last = place.latest()
     if last == 0:
         raise BadStore("copies.no_replica", url=url)
     return last

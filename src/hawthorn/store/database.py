@@ -58,7 +58,7 @@ class Database:
         self._watch: Own | None = None
         self._writer: connection.Writer | None = None
         self.guard: Callable[[], None] = lambda: None
-        """Looked at before each write, with all other writers waiting: raises where nothing may be written."""
+        """Looked at before each write, with all other writers waiting, and before it is kept: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
         with failing.named(path, OSError):
@@ -95,6 +95,8 @@ class Database:
                 conn.told = set()
                 try:
                     result = act(conn)
+                    # Somebody may have taken over while it was at work.
+                    self.guard()
                     conn.execute("COMMIT")
                 except BaseException:
                     # A full disk may have ended the transaction already.

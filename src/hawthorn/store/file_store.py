@@ -8,23 +8,22 @@ from __future__ import annotations
 
 import errno
 import os
-import re
 import secrets
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from datetime import timedelta
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol, cast
+from typing import TYPE_CHECKING, Protocol
 from urllib.parse import parse_qs, urlsplit
 
 from hawthorn.core.errors import FileStoreFails
+from hawthorn.store import buckets
 
 if TYPE_CHECKING:
-    from obstore.store import S3Config, S3Store
+    from obstore.store import S3Store
 
-_PATIENCE = timedelta(seconds=30)
-"""For so long a store that does not answer is asked again before whoever waits is told."""
+_PATIENCE = 30.0
+"""For so many seconds a store that does not answer is asked again before whoever waits is told."""
 _LEFT = 86_400
 """Seconds after which what is still being written is not written any more."""
 _ASKED = {"endpoint": "aws_endpoint", "region": "aws_region", "virtual-hosts": "virtual_hosted_style_request"}
@@ -155,8 +154,7 @@ def _synced(folder: Path) -> None:
 
 
 class Bucket:
-    """Objects in a bucket, by the protocol of S3. What opens it stands in the environment, under the usual names:
-    `AWS_ACCESS_KEY_ID`, `AWS_SECRET_ACCESS_KEY`, `AWS_REGION`, `AWS_ENDPOINT_URL`."""
+    """Objects in a bucket, by the protocol of S3."""
 
     def __init__(self, url: str) -> None:
         parts = urlsplit(url)
@@ -172,29 +170,8 @@ class Bucket:
     @property
     def _store(self) -> S3Store:
         if self._with is None:
-            self._with = self._open()
+            self._with = buckets.opened(self.bucket, self._prefix, self._config, _PATIENCE)
         return self._with
-
-    def _open(self) -> S3Store:
-        # Loaded when it is needed: most keep their files elsewhere.
-        try:
-            from obstore.store import S3Store
-        except ModuleNotFoundError as missing:
-            raise FileStoreFails("file_store.needs", name=missing.name) from missing
-        endpoint = self._config.get("aws_endpoint") or os.environ.get("AWS_ENDPOINT_URL", "")
-        config: dict[str, Any] = {"aws_checksum_algorithm": "SHA256", **self._config}
-        with self._failing():
-            return S3Store(
-                self.bucket,
-                prefix=self._prefix or None,
-                config=cast("S3Config", config),
-                client_options={
-                    "timeout": _PATIENCE,
-                    "connect_timeout": timedelta(seconds=5),
-                    "allow_http": endpoint.startswith("http://"),
-                },
-                retry_config={"max_retries": 3, "retry_timeout": _PATIENCE},
-            )
 
     def put(self, name: str, data: bytes | Path) -> None:
         """Put an object, in parts where it is long; the store is sent a sum of each to hold it against."""
@@ -203,12 +180,12 @@ class Bucket:
         size = len(data) if isinstance(data, bytes) else data.stat().st_size
         if self.size(name) == size:
             return
-        with self._failing(reading=False):
+        with buckets.failing(self.bucket, reading=False):
             obstore.put(self._store, name, data)
 
     def size(self, name: str) -> int | None:
         """The size of the object."""
-        with self._failing():
+        with buckets.failing(self.bucket):
             return self._size(name)
 
     def _size(self, name: str) -> int | None:
@@ -227,7 +204,7 @@ class Bucket:
 
         if not length:
             return b""
-        with self._failing():
+        with buckets.failing(self.bucket):
             return bytes(obstore.get_range(store, name, start=start, length=length))
 
     def kept(self, prefix: str) -> Iterator[tuple[str, int]]:
@@ -235,39 +212,7 @@ class Bucket:
         store = self._store
         import obstore
 
-        with self._failing():
+        with buckets.failing(self.bucket):
             for some in obstore.list(store, prefix, chunk_size=1000):
                 for one in some:
                     yield one["path"], one["size"]
-
-    @contextmanager
-    def _failing(self, *, reading: bool = True) -> Iterator[None]:
-        try:
-            yield
-        except FileStoreFails:
-            raise
-        except Exception as error:
-            why = _why(error, reading)
-            if why is None:
-                raise
-            raise FileStoreFails(f"file_store_fails.{why}", place=self.bucket, error=_short(error)) from error
-
-
-def _why(error: Exception, reading: bool) -> str | None:
-    """What a failure of the client means; None for a fault of ours. Where one puts, what is not there is the bucket."""
-    import obstore.exceptions as known
-
-    if isinstance(error, FileNotFoundError) and reading:
-        return "missing"
-    if isinstance(error, PermissionError | known.UnauthenticatedError):
-        return "refused"
-    return "bucket" if isinstance(error, known.BaseError | OSError | ValueError) else None
-
-
-def _short(error: Exception) -> str:
-    """What the store answered, or what became of asking it: without the request, which the client repeats."""
-    answered = re.search(r"status code: ([0-9]{3} [A-Za-z ]+)", str(error))
-    if answered:
-        return answered[1].strip()
-    lines = str(error).splitlines() or [type(error).__name__]
-    return lines[0].rsplit(" - ", 1)[-1][:120]
