@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,6 +12,11 @@ from pydantic import ValidationError
 
 from hawthorn.core import contenttypes, workflow
 from hawthorn.demo import museum
+from hawthorn.operations.content import changing
+from hawthorn.operations.delivery import described
+from tests.service.made import House
+
+EXAMPLE = Path(__file__).parents[2] / "examples/sveltekit/src/lib/museum.ts"
 
 
 def used(value: Any) -> Iterator[str]:
@@ -63,3 +69,15 @@ def test_a_file_with_a_member_too_many_or_too_few_is_refused() -> None:
     for wrong in ({**whole, "list": []}, {k: v for k, v in whole.items() if k != "lists"}):
         with pytest.raises(ValidationError):
             museum.Desk.model_validate(wrong)
+
+
+def test_the_example_in_typescript_has_the_types_of_the_museum(tmp_path: Path) -> None:
+    house = House(tmp_path)
+    house.speaks(**{tag: name for tag, name in museum.HOUSE.locales.items() if tag != "en"})
+    for one in museum.SETS:
+        house.do("ida", lambda a, d=one: changing.define_set(a, d))  # type: ignore[misc]
+    for one in museum.TYPES:
+        house.do("ida", lambda a, d=one: changing.define_type(a, d))  # type: ignore[misc]
+    made = house.desk.read(house.who("ida"), lambda view: described.types(view, "typescript"))
+    house.close()
+    assert EXAMPLE.read_text("utf-8") == made, "hawthorn types --file examples/sveltekit/src/lib/museum.ts"

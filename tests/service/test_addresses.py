@@ -33,7 +33,7 @@ def test_the_service_knows_the_pages_of_the_router() -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/metrics", "/admin", "/entries/x/en/more", "/.env", "/api/nothing", "/timetable/a/b"]
+    "path", ["/metric", "/admin", "/entries/x/en/more", "/.env", "/api/nothing", "/timetable/a/b"]
 )
 def test_what_is_nobodys_address_is_not_there(http: httpx.Client, path: str) -> None:
     answer = http.get(path)
