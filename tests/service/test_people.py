@@ -16,7 +16,7 @@ from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLogged
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import attempts, logging_in, people, permission
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.delivery import reading, shown_files
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
@@ -290,7 +290,7 @@ def test_a_picture_is_readable_only_while_something_out_shows_it(house: House) -
     def readable() -> bool:
         def look(view: permission.View) -> bool:
             try:
-                rendering.file(view, value["sha256"], reading.Place())
+                shown_files.file(view, value["sha256"], reading.Place())
             except NotFound:
                 return False
             return True

@@ -17,7 +17,7 @@ from hawthorn.core.errors import BadFile, Invalid, NotFound
 from hawthorn.core.pictures import Crop
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import rendering
+from hawthorn.operations.delivery import shown_files
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import metadata
 from hawthorn.operations.runtime.act import Act, View, setup_changed
@@ -98,8 +98,8 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, File]:
             crop=wish.crop,
             known=list(view.setup.crops),
         )
-    row = rendering.file(view, wish.sha256, where)
-    if where.plain and not rendering.shown_by(view, wish.sha256, wish.focus):
+    row = shown_files.file(view, wish.sha256, where)
+    if where.plain and not shown_files.shown_by(view, wish.sha256, wish.focus):
         raise NotFound("renditions.not_shown")
     if not row.width or row.media_type == "image/svg+xml":
         raise Invalid("renditions.only_pixels")

@@ -22,7 +22,7 @@ from hawthorn.operations.release import applying, filters, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
-from hawthorn.store import files, revisions, standings
+from hawthorn.store import files, put_away, revisions, standings
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -223,8 +223,8 @@ def add_revision(
 
 def revive(act: Act, uuid: str) -> None:
     """Bring a removed entry, or one from the archive, back as a draft, with all its history."""
-    store.set_removed(act.conn, [uuid], None)
-    store.set_archived(act.conn, [uuid], None)
+    put_away.set_removed(act.conn, [uuid], None)
+    put_away.set_archived(act.conn, [uuid], None)
     row = store.entry(act.conn, uuid)
     assert row is not None
     kind = act.setup.type(row.type)

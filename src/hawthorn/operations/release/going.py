@@ -16,7 +16,7 @@ from hawthorn.operations.release import applying, drafts, inside, planning, revi
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, failing, search
+from hawthorn.store import failing, put_away, search
 from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
@@ -189,10 +189,10 @@ def _put_away(act: Act, lines: Sequence[Line], removal: Away, archival: Away, in
     here = {x.uuid for x in lines}
     removed, archived = removal.gone & here, archival.gone & here
     if removed:
-        entries.set_removed(act.conn, sorted(removed), instant)
+        put_away.set_removed(act.conn, sorted(removed), instant)
         search.drop(act.conn, [x.edition for x in lines if x.uuid in removed])
     if archived:
-        entries.set_archived(act.conn, sorted(archived), instant)
+        put_away.set_archived(act.conn, sorted(archived), instant)
     for uuid in sorted(removal.back | archival.back):
         drafts.revive(act, uuid)
 

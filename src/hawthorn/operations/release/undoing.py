@@ -17,7 +17,7 @@ from hawthorn.operations.release import going, planning, records
 from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, standings
+from hawthorn.store import entries, put_away, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.moves import Changed
@@ -44,7 +44,7 @@ def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     removal, archival = (going.away_of(view, row, verbs) for verbs in (moves.ENDING, moves.SHELVING))
     back = removal.gone & _removed(view, removal.gone)
     gone = removal.back - _removed(view, removal.back)
-    shelved = entries.archived(view.conn, archival.gone | archival.back)
+    shelved = put_away.archived(view.conn, archival.gone | archival.back)
     turned = (archival.gone & shelved) | (archival.back - shelved)
     planning.plan_lines(view, lines, view.now, reviving=back | archival.gone)
     if lines and back:

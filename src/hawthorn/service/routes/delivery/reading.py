@@ -22,7 +22,16 @@ from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
-from hawthorn.operations.delivery import heads, outline, previews, reading, relations, rendering, texts
+from hawthorn.operations.delivery import (
+    heads,
+    outline,
+    previews,
+    reading,
+    relations,
+    rendering,
+    shown_files,
+    texts,
+)
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
@@ -426,7 +435,7 @@ def file(
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
     whose, seen = seen_by(desk, reader, asked.preview)
-    row = desk.read(whose, lambda view: rendering.file(view, sha256, seen or asked.place(view)))
+    row = desk.read(whose, lambda view: shown_files.file(view, sha256, seen or asked.place(view)))
     kept = _kept(request, desk, reader, asked, sha256)
     return serving.file_response(request, desk, row, kept)
 
@@ -440,7 +449,7 @@ def _kept(
         return {"Cache-Control": "private, no-store"}
     kept = {"Cache-Control": caching.for_ever(settings)}
     if settings.shared_age:
-        by = desk.read(reader, lambda view: rendering.shown_by(view, sha256, focus))
+        by = desk.read(reader, lambda view: shown_files.shown_by(view, sha256, focus))
         kept |= caching.groups(settings, [group_names.entry(by)] if by else [])
     return kept
 

@@ -1,0 +1,40 @@
+"""Entries that were removed or put into the archive. Nothing of theirs is erased, and they come back as they were."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+
+
+def set_removed(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None) -> None:
+    """Mark entries as removed, or as no longer so. Nothing of theirs is erased."""
+    conn.executemany("UPDATE entry SET removed_at = ? WHERE uuid = ?", [(at, u) for u in uuids])
+    if at is not None:
+        _take_place(conn, uuids, at)
+
+
+def set_archived(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None) -> None:
+    """Put entries into the archive, or take them out of it."""
+    conn.executemany("UPDATE entry SET archived_at = ? WHERE uuid = ?", [(at, u) for u in uuids])
+    if at is not None:
+        _take_place(conn, uuids, at)
+
+
+def archived(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
+    """Which of some entries are in the archive."""
+    rows = conn.execute(
+        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.archived_at IS NOT NULL",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def _take_place(conn: sqlite3.Connection, uuids: Sequence[str], at: int) -> None:
+    """Take the addresses and the places of drafts from entries."""
+    for table in ("address", "placed"):
+        conn.executemany(
+            f"UPDATE {table} SET until = ? WHERE stage = 1 AND until IS NULL "
+            "AND entry = (SELECT id FROM entry WHERE uuid = ?)",
+            [(at, u) for u in uuids],
+        )
