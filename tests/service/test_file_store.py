@@ -264,6 +264,8 @@ def test_files_are_moved_there_and_back_while_they_are_read_and_what_is_damaged_
     house.desk.db.write(
         lambda c: c.execute("UPDATE file_part SET data = zeroblob(length(data)) WHERE sha256 = ?", (spoiled,))
     )
+    with house.desk.db.read() as conn:
+        reading = store.find(conn, sound)
     house.close()
     run = CliRunner()
 
@@ -292,6 +294,8 @@ def test_files_are_moved_there_and_back_while_they_are_read_and_what_is_damaged_
     with serving(there, file_store=place) as (_, url):
         for sha256, data in zip(shas, map(drawn, (300, 400, 500)), strict=True):
             assert httpx.get(f"{url}/read/files/{sha256}").content == data
+        assert reading is not None
+        assert files.whole(there.desk, reading) == files.inspect("fog.wav", WAV).data, "begun before it moved"
         there.desk.file_store = None
         assert "Set `file_store`" in httpx.get(f"{url}/api/health").text
         there.desk.file_store = at(place)

@@ -282,11 +282,14 @@ def _lay(at: FileStore | None, file: Stored) -> bool:
 
 def part(desk: Desk, file: File, start: int, length: int) -> bytes:
     """Some of the bytes of a file, from where it lies."""
-    if file.outside:
-        return outside(desk.file_store).part(file_store.named(file.sha256), start, length)
-    # In a read of its own, so that a slow reader holds no transaction.
-    with desk.db.read() as conn:
-        return store.part(conn, file.sha256, start, length)
+    if not file.outside:
+        # In a read of its own, so that a slow reader holds no transaction.
+        with desk.db.read() as conn:
+            found = store.part(conn, file.sha256, start, length)
+        if found or not length:
+            return found
+        # It was moved out while it was being read.
+    return outside(desk.file_store).part(file_store.named(file.sha256), start, length)
 
 
 def whole(desk: Desk, file: File) -> bytes:
