@@ -112,11 +112,6 @@ class Renditions:
         row = self._one("SELECT count(*), coalesce(sum(size), 0) FROM rendition")
         return row[0], row[1]
 
-    def clear(self) -> None:
-        """Let all go."""
-        with self._lock:
-            self._writer.execute("DELETE FROM rendition")
-
     def close(self) -> None:
         """Close every connection; nothing that is in use."""
         self._pool.close()
