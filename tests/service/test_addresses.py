@@ -52,7 +52,7 @@ def test_pages_of_the_console_are_there(http: httpx.Client, path: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/api/health", "/api/entries", "/read/entries", "/api/openapi.json", "/metrics"]
+    "path", ["/", "/api/health", "/api/entries", "/read/entries", "/api/openapi.json", "/metric"]
 )
 def test_head_answers_as_get_without_content(http: httpx.Client, path: str) -> None:
     whole, bare = http.get(path), http.head(path)
