@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.messages import ENGLISH
-from hawthorn.operations.access import people, permission
+from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
@@ -87,6 +87,16 @@ class House:
         """Let somebody do something, a second after what was before."""
         self.clock.at += SECOND
         return self.desk.write(self.who(handle), act)
+
+    def log_in(self, handle: str) -> str:
+        """A session of somebody: its token."""
+
+        def opened(act: Act) -> str:
+            row = people_store.by_handle(act.conn, handle)
+            assert row is not None
+            return logging_in.log_in(act, row)
+
+        return self.do("ida", opened)
 
     def by_scheduler(self, act: Callable[[Act], T]) -> T:
         """Let the scheduler do something."""

@@ -602,7 +602,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
     client = running.as_(who)._http
     headers = extra.pop("headers", {})
     # Of what is read, a condition is about what is answered.
-    if not path.startswith(("/read/", "/feeds/", "/api/files/")):
+    if method.upper() != "GET":
         known = '"999999-0"' if operation == "settle_entry" else ids["etag"]
         headers = {"If-Match": known, **headers}
     return client.request(method, path, params=params, headers=headers, **extra)

@@ -140,6 +140,35 @@ def test_an_entry_comes_in_every_coding_and_what_somebody_has_in_one_they_have(h
         assert lists.headers["etag"].endswith('-br"')
 
 
+def test_what_people_work_with_comes_in_a_coding_too_and_what_is_shown_once_does_not(house: House) -> None:
+    uuid = house.signed("Lamps", body=f"<p>{'The lamp burned. ' * 200}</p>")
+    tokens = {handle: house.log_in(handle) for handle in ("wim", "oda")}
+    with serving(house) as (_, url):
+        address = f"{url}/api/entries/{uuid}/en"
+        told = {}
+        for handle, token in tokens.items():
+            bearer = {"Authorization": f"Bearer {token}"}
+            _, plain = raw(address, **bearer)
+            answer, data = raw(address, **bearer, **{"Accept-Encoding": "zstd"})
+            assert answer.headers["content-encoding"] == "zstd"
+            told[handle] = zstandard.ZstdDecompressor().decompress(data, max_output_size=1 << 20)
+            assert told[handle] == plain
+            assert len(data) < len(plain) / 2
+        assert told["wim"] != told["oda"], "each is told what they themselves may do, under one entity tag"
+        save = {
+            "Authorization": f"Bearer {tokens['wim']}",
+            "Accept-Encoding": "gzip",
+            "If-Match": answer.headers["etag"],
+        }
+        assert save["If-Match"].endswith('-zstd"')
+        body = {"fields": {"title": "Lamps and bells"}}
+        saved = httpx.patch(address, json=body, headers=save)
+        assert saved.status_code == 200, saved.text
+        assert len(saved.content) > encoding.SHORTEST
+        assert "content-encoding" not in saved.headers
+        assert httpx.patch(address, json=body, headers={**save, "If-Match": '"1-banana"'}).status_code == 422
+
+
 def test_caches_are_told_with_what_an_answer_is_let_go_where_they_may_keep_it(house: House) -> None:
     linked = out(house, "Keeper")
     uuid = out(house, "Lamps", f'<p>See <a href="urn:uuid:{linked}">her</a>.</p>')

@@ -272,7 +272,7 @@ def furnished(house: House, grants: dict[str, dict[str, Any]], keys: dict[str, l
             return ""
 
         house.do("ida", add)
-        made.tokens[name] = house.do("ida", lambda a, n=name: _session(a, n))  # type: ignore[misc]
+        made.tokens[name] = house.log_in(name)
     for name, stages in keys.items():
         made.grants[name], made.stages[name] = {}, stages
         made.tokens[name] = house.do(
@@ -287,14 +287,6 @@ def _relate(act: Act, uuid: str, others: list[str]) -> None:
         act, act.conn.execute("SELECT id FROM entry WHERE uuid = ?", (uuid,)).fetchone()[0], "en"
     )
     entries.save(act, uuid, "en", {"more": others, "tags": ["tagged"]}, base)
-
-
-def _session(act: Act, handle: str) -> str:
-    from hawthorn.operations.access import logging_in
-
-    row = people_store.by_handle(act.conn, handle)
-    assert row is not None
-    return logging_in.log_in(act, row)
 
 
 def calls(world: World) -> Iterator[tuple[str, dict[str, str]]]:

@@ -43,20 +43,19 @@ def _has(given: str, etag: str, *, weakly: bool) -> bool:
     tags = _TAG.findall(given)
     bare = etag.removeprefix("W/")
     if weakly:
-        return any(_plain(tag.removeprefix("W/")) == _plain(bare) for tag in tags)
-    return not etag.startswith("W/") and any(_plain(tag) == _plain(bare) for tag in tags)
+        return any(plain_tag(tag.removeprefix("W/")) == plain_tag(bare) for tag in tags)
+    return not etag.startswith("W/") and any(plain_tag(tag) == plain_tag(bare) for tag in tags)
 
 
 CODINGS = ("zstd", "br", "gzip")
 """Codings that are made of what is answered, the first that is taken first."""
 
+_CODED = re.compile(rf'-(?:{"|".join(CODINGS)})"$')
 
-def _plain(tag: str) -> str:
+
+def plain_tag(tag: str) -> str:
     """An entity tag without the coding of the answer that it came with: what somebody has in one coding they have."""
-    bare = tag[:-1]
-    for coding in CODINGS:
-        bare = bare.removesuffix(f"-{coding}")
-    return f'{bare}"'
+    return _CODED.sub('"', tag)
 
 
 def _seconds(text: str) -> int | None:

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import re
 from importlib import resources
+from mimetypes import guess_type
+from os import PathLike, stat_result
 from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
-from starlette.datastructures import MutableHeaders
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hawthorn.core.errors import NotFound
 from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.runtime.act import Desk
+from hawthorn.service.conditional import status_of
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
@@ -69,11 +72,28 @@ PAGES = (
 _PATTERNS = [re.compile(re.sub(r":\w+", "[^/]+", page)) for page in PAGES]
 
 
+class Assets(StaticFiles):
+    """What the console is made of. Each file has its content's hash in its name: whoever has one need never ask again."""
+
+    def file_response(
+        self, full_path: str | PathLike[str], stat_result: stat_result, scope: Scope, status_code: int = 200
+    ) -> Response:
+        """A file, whole in one part, so that it can be sent in a coding; those of which none is made are sent from the disk."""
+        path = Path(full_path)
+        headers = {"Cache-Control": "public, max-age=31536000, immutable", "ETag": f'"{path.name}"'}
+        kind = guess_type(path.name)[0] or "application/octet-stream"
+        if kind.startswith(("font/", "image/")) or "range" in Headers(scope=scope):
+            return FileResponse(path, status_code, headers, stat_result=stat_result)
+        if status_of(Headers(scope=scope), headers["ETag"]) == 304:
+            return Response(status_code=304, headers=headers)
+        return Response(path.read_bytes(), status_code, headers, media_type=kind)
+
+
 def install(app: FastAPI) -> None:
     """Serve the console at `/` and at the addresses of its pages."""
     built = folder()
     if (built / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
+        app.mount("/assets", Assets(directory=built / "assets"), name="assets")
 
     @app.get(page_addresses.SCRIPT, include_in_schema=False)
     def marks() -> Response:

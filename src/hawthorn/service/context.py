@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Header, Request
-from pydantic import BaseModel
+from pydantic import AfterValidator, BaseModel
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
@@ -20,6 +20,7 @@ from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import limiting, reading
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.operations.search import finding
+from hawthorn.service.conditional import plain_tag
 from hawthorn.service.live import Hub
 from hawthorn.service.rates import Rates
 from hawthorn.service.settings import Settings
@@ -209,7 +210,10 @@ Asked = Annotated[finding.Query, Depends(_question)]
 Who = Annotated[Identity, Depends(who)]
 Reader = Annotated[Identity, Depends(who_or_nobody)]
 AtDesk = Annotated[Desk, Depends(_desk)]
-IfMatch = Annotated[str | None, Header(alias="If-Match", description="The ETag of what was looked at.")]
+IfMatch = Annotated[
+    Annotated[str, AfterValidator(plain_tag)] | None,
+    Header(alias="If-Match", description="The ETag of what was looked at."),
+]
 Once = Annotated[
     str | None,
     Header(

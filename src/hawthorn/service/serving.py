@@ -57,11 +57,6 @@ def checked(
     return Response(status_code=304, headers=dict(headers)) if status == 304 else None
 
 
-def unchanged(request: Request, etag: str) -> bool:
-    """Whether whoever asks has it as it is, as `If-None-Match` says (RFC 9110, section 13.1.2)."""
-    return etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]
-
-
 def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, str]) -> Response:
     """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
     etag = f'"{row.sha256[:24]}"'

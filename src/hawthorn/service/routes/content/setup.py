@@ -53,9 +53,8 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     said = desk.read(me, look)
     request.app.state.setup_answered = said
     headers = {"ETag": said.etag, "Cache-Control": "private, no-cache"}
-    if serving.unchanged(request, said.etag):
-        return Response(status_code=304, headers=headers)
-    return Response(said.body, media_type="application/json", headers=headers)
+    had = serving.checked(request, said.etag, headers)
+    return had or Response(said.body, media_type="application/json", headers=headers)
 
 
 def _setup(view: View, bureaus: list[str], settings: Settings) -> Answer:

@@ -18,7 +18,7 @@ from hawthorn.service import ical
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person, Since, Until
 from hawthorn.service.routing import REFUSALS, area
-from hawthorn.service.serving import UNCHANGED, unchanged
+from hawthorn.service.serving import UNCHANGED, checked
 from hawthorn.store.calendars import Calendar
 
 router = area("", "dispatches")
@@ -127,9 +127,8 @@ def calendar(token: str, desk: AtDesk, request: Request) -> Response:
     data = ical.written(read, _public(request))
     etag = etags.of(data)
     headers = {"ETag": etag, "Cache-Control": "private, no-cache", "X-Robots-Tag": "noindex"}
-    if unchanged(request, etag):
-        return Response(status_code=304, headers=headers)
-    return Response(data, headers=headers, media_type=f"{ical.MEDIA_TYPE}; charset=utf-8")
+    had = checked(request, etag, headers)
+    return had or Response(data, headers=headers, media_type=f"{ical.MEDIA_TYPE}; charset=utf-8")
 
 
 def _public(request: Request) -> str:
