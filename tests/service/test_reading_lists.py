@@ -14,6 +14,7 @@ import pytest
 from hawthorn.client import Client
 from hawthorn.client.errors import Refusal
 from hawthorn.core.access import Identity
+from hawthorn.core.errors import Invalid
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.content import locales as locale_operations
@@ -275,6 +276,77 @@ def test_pages_hold_each_entry_once_in_the_order_whatever_is_asked(
                         assert seats == sorted(seats, reverse=sort.startswith("-"))
                     if whole is not None and not sort:
                         assert pages == [u for u in whole if u in fits]
+                    if few and not alone:
+                        # Where nothing is kept the same is answered, in the same order.
+                        assert _paged_then(house, locale, conditions, sort) == pages, (
+                            sort,
+                            conditions,
+                            locale,
+                        )
+                        for what in ("form", "month"):
+                            assert _counted(house, Place(), locale, conditions, what) == _counted(
+                                house, Place(RELEASE, house.clock.at), locale, conditions, what
+                            )
+
+
+def _paged_then(house: House, locale: str, conditions: tuple[tuple[str, str], ...], sort: str) -> list[str]:
+    """All pages of a list at this instant, asked as one that has passed."""
+    then = Place(RELEASE, house.clock.at)
+    out: list[str] = []
+    cursor = ""
+    while not out or cursor:
+        wish = Wish(("talk",), locale, conditions, sort, 9, cursor)
+        found = house.desk.read(house.who("ida"), lambda v, w=wish: reading_lists.page(v, then, w))  # type: ignore[misc]
+        out += found.uuids
+        cursor = found.next
+        if not cursor:
+            break
+    return out
+
+
+def _counted(
+    house: House, where: Place, locale: str, conditions: tuple[tuple[str, str], ...], by: str
+) -> list[tuple[str, int]]:
+    wish = Wish(("talk",), locale, conditions)
+    found = house.desk.read(house.who("ida"), lambda v: reading_lists.counts(v, where, wish, by))
+    return [(one.value, one.count) for one in found]
+
+
+def test_lists_are_sorted_and_counted_as_they_were_and_as_they_will_be(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    small = out(house, "talk", title="Small", seats=10, form="walk")
+    large = out(house, "talk", title="Large", seats=90, form="walk")
+    before = house.clock.at
+    house.later(3600)
+    fields = {"seats": 5, "form": "lecture"}
+    house.do("ida", lambda a: entries.save(a, large, "en", fields, entries.base_now(a, large, "en")))
+    release(house, large, "*")
+    gone = house.do("ida", lambda a: entries.start(a, "talk", "en", {"title": "Soon", "seats": 7}))
+    house.plan([gone], 7200)
+    later = house.clock.at + 3 * 3600 * SECOND
+
+    def sorted_at(at: int | None, sort: str = "seats") -> list[str]:
+        return asked(house, Place(RELEASE, at), "ida", sort=sort)
+
+    def forms(at: int | None) -> list[tuple[str, int]]:
+        wish = Wish(("talk",))
+        found = house.desk.read(
+            house.who("ida"), lambda v: reading_lists.counts(v, Place(RELEASE, at), wish, "form")
+        )
+        return [(one.value, one.count) for one in found]
+
+    assert sorted_at(before) == [small, large]
+    assert sorted_at(None) == [large, small]
+    assert sorted_at(later) == [large, gone, small]
+    assert sorted_at(later, "-seats") == [small, gone, large]
+    assert forms(before) == [("walk", 2)]
+    assert forms(None) == forms(later) == [("lecture", 1), ("walk", 1)]
+    monkeypatch.setattr(reading_lists, "WALKED", 1)
+    for ask in (lambda: sorted_at(before), lambda: forms(before)):
+        with pytest.raises(Invalid, match="at most 1 entries"):
+            ask()
+    assert sorted_at(None) == [large, small], "what is out now has no such end"
 
 
 def _put_out(house: House, uuid: str, locale: str, title: str) -> None:

@@ -199,6 +199,10 @@ class ReadingCalls:
         type: str | Sequence[str] = "",
         locale: str = "",
         stage: str = "",
+        at: str = "",
+        dispatch: str = "",
+        strand: str = "",
+        fallback: bool = True,
         where: Mapping[str, str | Sequence[str]] = {},
     ) -> Request[wire.reading.ReadCounts]:
         """How many entries there are by a field, or by month."""
@@ -207,6 +211,10 @@ class ReadingCalls:
             "type": [type] if isinstance(type, str) else list(type),
             "locale": locale,
             "stage": stage,
+            "at": at,
+            "dispatch": dispatch,
+            "strand": strand,
+            **_alone(fallback),
         }
         return Request(
             "GET", "/read/counts", into(wire.reading.ReadCounts), params=_given(params | _where(where))

@@ -158,6 +158,8 @@ class ReadQuestion(Wire):
     locale: str = Field(default="", description="The wanted locale.")
     stage: str = Field(default="", description="The stage to read at.")
     at: str = Field(default="", description="The instant to read at.")
+    dispatch: str = Field(default="", description="The dispatch to read in, as if it had gone.")
+    strand: str = Field(default="", description="The strand to read on, by its name.")
     where: dict[str, str | list[str]] = Field(
         default={},
         description="Conditions by field and operator, without `where.` before them.",

@@ -9,7 +9,8 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, plain, print_json, service, stop, tell
+from hawthorn.cli.context import At, Fold, Json, Zone, instant, out, plain, print_json, service, stop, tell
+from hawthorn.cli.release.named import Within, dispatch_named
 
 Types = Annotated[
     list[str] | None,
@@ -43,6 +44,11 @@ def listing(
     fields: Annotated[list[str] | None, typer.Option("--field", help="Only this field of each.")] = None,
     locale: Locale = "",
     stage: Stage = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    within: Within = "",
+    strand: Strand = "",
     texts: Annotated[
         wire.reading.TextForm, typer.Option("--texts", help="The form of rich texts in JSON.")
     ] = "html",
@@ -58,6 +64,9 @@ def listing(
             type=types or "",
             locale=locale,
             stage=stage,
+            at=instant(at, zone, fold),
+            dispatch=dispatch_named(hawthorn, within) if within else "",
+            strand=strand,
             where=_conditions(where),
             sort=sort,
             limit=limit,
@@ -90,6 +99,11 @@ def count(
     where: Where = None,
     locale: Locale = "",
     stage: Stage = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    within: Within = "",
+    strand: Strand = "",
     as_json: Json = False,
 ) -> None:
     """Count what is out by a field, or by month.
@@ -98,7 +112,14 @@ def count(
     """
     with service() as hawthorn:
         found = hawthorn.read_counts(
-            by, type=types or "", locale=locale, stage=stage, where=_conditions(where)
+            by,
+            type=types or "",
+            locale=locale,
+            stage=stage,
+            at=instant(at, zone, fold),
+            dispatch=dispatch_named(hawthorn, within) if within else "",
+            strand=strand,
+            where=_conditions(where),
         )
     if as_json:
         print_json(found)

@@ -1,7 +1,7 @@
 """Lists that sites and programs read: chosen by what types mark for it, in an order, a page at a time, with what they relate to; and counts.
 
 What is out now, and drafts as they are now, are answered from kept values. Anywhere else (an instant, a strand, a dispatch, another stage) lists are walked
-newest first, and so far at most.
+newest first, and so far at most; in the order of a field, and to be counted, they are looked through whole, where they are no longer than that.
 """
 
 from __future__ import annotations
@@ -9,7 +9,8 @@ from __future__ import annotations
 import base64
 import binascii
 import json
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import field, replace
 from typing import Any
 from zlib import crc32
@@ -173,10 +174,19 @@ def _by_ids(view: View, where: Place, wish: Wish, question: _Question) -> Page:
     return Page(out, question.asked.locale)
 
 
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """An entry of a list where nothing is kept, and what it has there to be chosen and sorted by."""
+
+    uuid: str
+    edition: int
+    have: dict[str, list[Filtered]]
+
+
 def _walked(view: View, where: Place, wish: Wish, question: _Question, after: tuple[Any, ...] | None) -> Page:
     """The same where nothing is kept: entry by entry, newest first."""
     if question.order.field:
-        raise Invalid([FieldProblem("sort", said("reading_lists.no_order_here"))])
+        return _sorted(view, where, wish, question, after)
     start = (after[0], after[1], after[2]) if after else reading.END
     types, tag = tuple(question.kinds), question.asked.locale
     out: list[str] = []
@@ -197,6 +207,38 @@ def _walked(view: View, where: Place, wish: Wish, question: _Question, after: tu
     return Page(out, tag, _cursor(question.mark, start))
 
 
+def _sorted(view: View, where: Place, wish: Wish, question: _Question, after: tuple[Any, ...] | None) -> Page:
+    """A page in the order of a field where nothing is kept; what has nothing in it is not among them."""
+    order = question.order
+    lines: list[tuple[tuple[Any, int], str]] = []
+    for one in _all(view, where, wish, question, "sort"):
+        first = next(iter(one.have.get(order.field, ())), None)
+        key = None if first is None else first.number if order.numeric else first.text
+        if key is not None:
+            lines.append(((key, one.edition), one.uuid))
+    lines.sort(reverse=order.backwards)
+    if after is not None:
+        lines = [line for line in lines if (line[0] < after if order.backwards else line[0] > after)]
+    last = lines[wish.limit - 1][0] if len(lines) > wish.limit else None
+    found = [uuid for _, uuid in lines[: wish.limit]]
+    return Page(found, question.asked.locale, _cursor(question.mark, last) if last else "")
+
+
+def _all(view: View, where: Place, wish: Wish, question: _Question, name: str) -> Iterator[_Found]:
+    """All of a list where nothing is kept. Raises `Invalid` for the parameter that asks for all where there are too many to be looked through."""
+    types, tag = tuple(question.kinds), question.asked.locale
+    found = reading.candidates(view, where, types, tag, WALKED + 1, alone=not wish.fallback)
+    if len(found) > WALKED:
+        raise Invalid([FieldProblem(name, said("reading_lists.too_many_here", most=WALKED))])
+    for one in found:
+        row = entries.entry_by_id(view.conn, one.entry)
+        if not _shows(view, where, row, question):
+            continue
+        have = _have(view, where, row, question, one.sort)
+        if have is not None and all(filtering.fits(condition, have) for condition in question.conditions):
+            yield _Found(one.uuid, one.edition, have)
+
+
 def _shows(view: View, where: Place, row: Entry, question: _Question) -> bool:
     """Whether an entry is one of a list for whoever reads: not where it is hidden from them, nor where its being there would tell what a locked
     one holds."""
@@ -209,9 +251,18 @@ def _fits(view: View, where: Place, row: Entry, question: _Question, sort: int |
     """Whether an entry is such as is asked for, by its values where it is read."""
     if not question.conditions:
         return True
+    have = _have(view, where, row, question, sort)
+    return have is not None and all(filtering.fits(one, have) for one in question.conditions)
+
+
+def _have(
+    view: View, where: Place, row: Entry, question: _Question, sort: int | None = None
+) -> dict[str, list[Filtered]] | None:
+    """What an entry has where it is read, by which it can be chosen, sorted and counted; None where it does not stand there, as something else will
+    have taken it away by then."""
     kind = view.setup.types[row.type]
     there = reading.place_of(view, row, where)
-    values: dict[str, Any] = {}
+    values: dict[str, Any] | None = None
     for tag in view.setup.chain(question.asked.locale, row.source_locale):
         edition = entries.edition(view.conn, row.id, tag)
         found = reading.revision_at(view, edition.id, there) if edition else None
@@ -219,6 +270,8 @@ def _fits(view: View, where: Place, row: Entry, question: _Question, sort: int |
             values = dict(revisions.content(view.conn, found[0]).fields)
             sort = found[1] if sort is None else sort
             break
+    if values is None:
+        return None
     common = entries.edition(view.conn, row.id, COMMON)
     shared = reading.revision_at(view, common.id, there) if common else None
     if shared is not None:
@@ -228,46 +281,67 @@ def _fits(view: View, where: Place, row: Entry, question: _Question, sort: int |
     instant = timeline.day_or_instant(shown) if shown else sort
     if instant is not None:
         have[DATE] = [Filtered(number=instant)]
-    return all(filtering.fits(one, have) for one in question.conditions)
+    return have
 
 
 def counts(view: View, where: Place, wish: Wish, by: str) -> list[Count]:
     """How many entries of a list there are by the values of a field, or by month: `month` of the date that is shown, `month.FIELD` of a day or an instant.
     Values that are entries come with their titles."""
-    if not _kept(view, where):
-        raise Invalid([FieldProblem("by", said("reading_lists.no_counts_here"))])
+    if where.limited:
+        where = Place()
     question = _question(view, where, wish)
     if not question.kinds:
         return []
     name, _, of = by.partition(".")
-    if name == "month":
-        spec = question.specs.get(of) if of else None
-        if of and (spec is None or spec.kind not in ("date", "instant")):
-            raise _no_counts(question, by)
-        rows = store.counted_by_month(
-            view.conn,
-            _asking(question) if of else question.asked,
-            question.conditions,
-            of or DATE,
-            MOST_COUNTS,
-        )
-        return [Count(value, value, count) for value, count in rows]
-    spec = question.specs.get(by)
-    if spec is None or spec.kind not in _COUNTED:
+    month = name == "month"
+    spec = question.specs.get(of if month else by)
+    if not (month and not of) and (spec is None or spec.kind not in (_DATED if month else _COUNTED)):
         raise _no_counts(question, by)
-    found = store.counted_by_value(view.conn, _asking(question), question.conditions, by, MOST_COUNTS)
-    if spec.kind != "reference":
+    if by != "month":
+        # What asks for the values of a field.
+        question.asked = replace(question.asked, let_in=replace(question.asked.let_in, asks=True))
+    count = _counted_kept if _kept(view, where) else _counted_walked
+    found = count(view, where, wish, question, by)
+    if month or spec is None or spec.kind != "reference":
         return [Count(value, value, count) for value, count in found]
     titles = {value: _title(view, where, value, question.asked.locale) for value, _ in found}
     return [Count(value, titles[value] or "", count) for value, count in found if titles[value] is not None]
 
 
-def _asking(question: _Question) -> Asked:
-    """The same list for what asks for the values of a field."""
-    return replace(question.asked, let_in=replace(question.asked.let_in, asks=True))
+def _counted_kept(
+    view: View, where: Place, wish: Wish, question: _Question, by: str
+) -> list[tuple[str, int]]:
+    name, _, of = by.partition(".")
+    if name == "month":
+        return store.counted_by_month(view.conn, question.asked, question.conditions, of or DATE, MOST_COUNTS)
+    return store.counted_by_value(view.conn, question.asked, question.conditions, by, MOST_COUNTS)
+
+
+def _counted_walked(
+    view: View, where: Place, wish: Wish, question: _Question, by: str
+) -> list[tuple[str, int]]:
+    """The same where nothing is kept."""
+    name, _, of = by.partition(".")
+    counter: Counter[str] = Counter()
+    for one in _all(view, where, wish, question, "by"):
+        if name == "month":
+            instants = (value.number for value in one.have.get(of or DATE, ()))
+            counter.update({_month(instant) for instant in instants if instant is not None})
+        else:
+            counter.update({value.text for value in one.have.get(by, ()) if value.text is not None})
+    # The latest month first; of values those of which there are most.
+    ordered = (
+        sorted(counter, reverse=True) if name == "month" else sorted(counter, key=lambda v: (-counter[v], v))
+    )
+    return [(value, counter[value]) for value in ordered[:MOST_COUNTS]]
+
+
+def _month(instant: float) -> str:
+    return f"{timeline.to_datetime(int(instant)):%Y-%m}"
 
 
 _COUNTED = ("tags", "choice", "reference", "boolean")
+_DATED = ("date", "instant")
 
 
 def _no_counts(question: _Question, by: str) -> Invalid:

@@ -29,8 +29,6 @@ from hawthorn.service.routes.delivery.reading import (
     Fallback,
     Groups,
     Locale,
-    Preview,
-    Stage,
     Texts,
     languages,
     seen_by,
@@ -187,20 +185,19 @@ async def counted(
             "`month.FIELD` of a day or an instant."
         ),
     ],
+    asked: Asked,
     type: Types = (),
     locale: Locale = "",
-    stage: Stage = "",
-    preview: Preview = "",
     fallback: Fallback = True,
 ) -> Response:
     """How many entries there are by a field or by month, those of which there are most first, months the latest first; 500 at most."""
     wish = Wish(tuple(one for one in type if one), "", conditions(request), fallback=fallback)
 
     def look() -> Answered:
-        whose, seen = seen_by(desk, reader, preview)
+        whose, seen = seen_by(desk, reader, asked.preview)
 
         def answer(view: View) -> tuple[list[reading_lists.Count], list[str], bool]:
-            place = seen or reading.place(view, stage)
+            place = seen or asked.place(view)
             wanted = reading.best_locale(view, locale, languages(request))
             found = reading_lists.counts(view, place, replace(wish, locale=wanted), by)
             return found, list(wish.types or view.setup.types), reading.for_everybody(view, place)
@@ -228,7 +225,7 @@ def questions(body: wire.reading.ReadQuestions, reader: Reader, desk: AtDesk, re
         out: dict[str, bytes] = {}
         for name, one in body.questions.items():
             try:
-                place = reading.place(view, one.stage, one.at)
+                place = reading.place(view, one.stage, one.at, one.dispatch, one.strand)
                 wanted = reading.best_locale(view, one.locale, languages(request))
                 found, source = relations.answer(view, place, _wish(one, wanted))
                 made.append((source, reading.for_everybody(view, place)))
