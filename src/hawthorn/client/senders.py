@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ssl
+from collections.abc import Mapping
 from functools import cache
 from types import TracebackType
 from typing import Any, TypeVar
@@ -86,11 +87,20 @@ class Client(Calls):
 
 
 class AsyncClient(Calls):
-    """The same calls, awaited."""
+    """The same calls, awaited. `headers` go with each of them; a `transport` is what carries them, in place of the network."""
 
-    def __init__(self, url: str, key: str = "", *, timeout: float = 60.0) -> None:
+    def __init__(
+        self,
+        url: str,
+        key: str = "",
+        *,
+        timeout: float = 60.0,
+        headers: Mapping[str, str] = {},
+        transport: httpx.AsyncBaseTransport | None = None,
+    ) -> None:
         self.url = url
-        self._http = httpx.AsyncClient(**_options(url, key, timeout))
+        self._http = httpx.AsyncClient(**_options(url, key, timeout), transport=transport)
+        self._http.headers.update(headers)
 
     async def asend(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""

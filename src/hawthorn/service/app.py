@@ -27,7 +27,8 @@ from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
-from hawthorn.service import console, openapi, problems
+from hawthorn.service import agent, console, openapi, problems
+from hawthorn.service.agent import Agent
 from hawthorn.service.cached import CachedReads
 from hawthorn.service.encoding import Coded, Encoding
 from hawthorn.service.kept import Kept
@@ -68,6 +69,7 @@ from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
+from hawthorn.service.trying import Trying
 from hawthorn.store import file_store, vault
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
@@ -123,6 +125,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
             yield
         finally:
             app.state.hub.end()
+            await app.state.agent.end()
             if followers:
                 followers.stop()
             app.state.maker.kept.close()
@@ -193,7 +196,10 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
     app.router.routes.append(Route("/metrics", Measures(at).answer))
+    app.state.agent = Agent(app)
+    app.router.routes.append(Route(agent.PATH, app.state.agent))
     console.install(app)
+    app.add_middleware(Trying)
     app.add_middleware(console.Guard)
     app.state.coded = Coded()
     app.add_middleware(Encoding, kept=app.state.coded)

@@ -9,6 +9,7 @@ import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from dataclasses import asdict, field
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
@@ -262,6 +263,17 @@ def new_uuid(now: int) -> str:
     return str(UUID(int=value))
 
 
+TRYING: ContextVar[bool] = ContextVar("trying", default=False)
+"""Whether what is done here is only tried: worked out and checked to its end, and then taken back with all that was written."""
+
+
+class _Tried(Exception):
+    """Carries what came of an act out of the transaction that is taken back."""
+
+    def __init__(self, result: Any) -> None:
+        self.result = result
+
+
 class Desk:
     """Runs operations against one record file."""
 
@@ -326,9 +338,15 @@ class Desk:
             if act.happened and (version := definitions.setting(conn, "setup", "0")) != act.setup.version:
                 act.setup = self._read(conn, version)
             act.derive()
+            if TRYING.get():
+                raise _Tried(result)
             return result
 
-        return self.db.write(run)
+        try:
+            return self.db.write(run)
+        except _Tried as tried:
+            found: T = tried.result
+            return found
 
     def once(
         self,

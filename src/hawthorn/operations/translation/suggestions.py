@@ -13,6 +13,7 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import at_hand, table
 from hawthorn.operations.translation.translation import (
     CLOSED,
+    MACHINE,
     find,
     require_translate,
     sent_of,
@@ -23,8 +24,6 @@ from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 LONGEST = 5_000
 """So many characters a sentence may have to be asked about."""
-MACHINE = "machine"
-"""The origin of what a machine has drafted and nobody has looked at."""
 Place = tuple[str, str, str]
 """A sentence: its entry, unit and segment."""
 

@@ -25,6 +25,7 @@ from hawthorn.operations.translation.glossaries import TermShown
 from hawthorn.operations.translation.importing import Imported
 from hawthorn.operations.translation.translation import (
     CLOSED,
+    MACHINE,
     codes_of,
     find,
     may_translate,
@@ -268,7 +269,9 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
     target = _read(edit.target)
     _check_edit(act, at, edit, target)
     now = tags.written(had.target or ())
-    state = edit.state if tags.words_of(target).strip() else "initial"
+    # What an assistant writes is machine work until a person has looked at it.
+    machine = act.identity.kind == "assistant"
+    state = edit.state if tags.words_of(target).strip() and not machine else "initial"
     if (now, _state(at.row, had), had.remark) == (edit.target, state, edit.remark):
         return _now(act, at)
     if now not in (edit.before, edit.target):
@@ -285,7 +288,7 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
         remark=edit.remark,
         by=act.identity.handle,
         at=iso(act.now),
-        origin="",
+        origin=MACHINE if machine else "",
     )
     if state != "initial":
         blocking = [f for f in _looked_at(at.unit, made) if f.blocks]

@@ -22,6 +22,9 @@ from hawthorn.store import jobs as store
 from hawthorn.store import revisions
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
+MACHINE = "machine"
+"""The origin of what a machine has drafted and nobody has looked at."""
+
 
 def find(view: View, uuid: str) -> Job:
     """A job all of whose entries may be read."""
