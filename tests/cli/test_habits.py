@@ -96,6 +96,7 @@ ALONE = {
     ("demo",),
     ("check",),
     ("move-files",),
+    ("agent",),
     ("settings",),
     ("begin",),
     ("log-out",),

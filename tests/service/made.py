@@ -20,6 +20,7 @@ from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
 from hawthorn.service.app import create_asgi
@@ -56,12 +57,18 @@ def _begun() -> bytes:
 class House:
     """A record file with a writer, an editor and a managing editor."""
 
-    def __init__(self, folder: Path, clock: Clock | None = None, file_store: FileStore | None = None) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        clock: Clock | None = None,
+        file_store: FileStore | None = None,
+        pace: Pace = Pace(),
+    ) -> None:
         self.clock = clock or Clock()
         self.path = folder / "house.sqlite"
         if clock is None and not self.path.exists():
             self.path.write_bytes(_begun())
-        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH, file_store=file_store)
+        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH, file_store=file_store, pace=pace)
         found(self.desk)
         coverage.catch_up(self.desk)
         with self.desk.db.read() as conn:

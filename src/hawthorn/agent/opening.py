@@ -27,6 +27,8 @@ class Way:
         return f"{self.console}/entries/{id}/{locale}{beside}"
 
 
+TRY = {"Hawthorn-Try": "yes"}
+"""The headers of a call of which only is asked what would come of it."""
 Opener = Callable[[Context[Any, Any], bool], AbstractAsyncContextManager[Way]]
 """Opens a way for a call; `tries` asks only what would come of what is done by it."""
 

@@ -46,6 +46,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "translation.glossaries": ("glossary",),
     "translation.coverage": ("grid", "coverage", "drift", "still-fits"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
+    "access.assistants": ("agent", "assistant"),
     "content.locales": ("locale",),
     "translation.bureaus": ("bureau",),
     "access.people": ("password", "sessions", "second-factor", "person", "role", "workflow"),

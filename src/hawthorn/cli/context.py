@@ -160,11 +160,15 @@ def address() -> str:
     return os.environ.get("HAWTHORN_URL") or saved_session().get("url") or "http://127.0.0.1:8400"
 
 
-def client() -> Client:
-    """A client for whoever is logged in: `HAWTHORN_URL` and `HAWTHORN_KEY`, else the kept session."""
+def key() -> str:
+    """The key of whoever is logged in: `HAWTHORN_KEY`, else that of the kept session."""
     kept, url = saved_session(), address()
-    key = os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
-    return Client(url, key)
+    return os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
+
+
+def client() -> Client:
+    """A client for whoever is logged in."""
+    return Client(address(), key())
 
 
 @cache

@@ -10,6 +10,10 @@ from hawthorn import wire
 from hawthorn.client.requests import Request, call, into, nothing, page
 
 
+def _assistant(handle: str, act: str) -> str:
+    return f"/api/assistants/{quote(handle)}/{act}"
+
+
 def _person(handle: str, *more: str) -> str:
     return "/".join(("/api/people", quote(handle), *more))
 
@@ -152,6 +156,33 @@ class AccessCalls:
     def end_key(self, id: int) -> Request[None]:
         """End a key at once."""
         return Request("DELETE", f"/api/keys/{id}", nothing)
+
+    @call
+    def assistants(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Assistants]:
+        """The assistants there are, with what each did in the last hour."""
+        return Request("GET", "/api/assistants", into(wire.access.Assistants), params=page(limit, cursor))
+
+    @call
+    def pause_assistant(self, handle: str, reason: str = "") -> Request[None]:
+        """Pause an assistant: its key opens nothing until it is let go on."""
+        return Request("POST", _assistant(handle, "pause"), nothing, json={"reason": reason})
+
+    @call
+    def resume_assistant(self, handle: str) -> Request[None]:
+        """Let a paused assistant go on."""
+        return Request("POST", _assistant(handle, "resume"), nothing)
+
+    @call
+    def check_assistant_undo(self, handle: str, since: str) -> Request[wire.access.AssistantUndo]:
+        """What undoing what an assistant did from an instant on would come to."""
+        made = into(wire.access.AssistantUndo)
+        return Request("POST", _assistant(handle, "undo/check"), made, json={"since": since})
+
+    @call
+    def undo_assistant(self, handle: str, since: str) -> Request[wire.access.AssistantUndo]:
+        """Undo what an assistant wrote from an instant on, as far as nobody else's words are in the way."""
+        made = into(wire.access.AssistantUndo)
+        return Request("POST", _assistant(handle, "undo"), made, json={"since": since})
 
     @call
     def account(self) -> Request[wire.access.Account]:

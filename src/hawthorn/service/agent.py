@@ -19,7 +19,6 @@ from hawthorn.client import AsyncClient
 from hawthorn.core.errors import HawthornError, Refused
 from hawthorn.service import problems
 from hawthorn.service.context import check_origin, settings_of, token_of, who
-from hawthorn.service.trying import HEADER
 
 if TYPE_CHECKING:
     from mcp.server.mcpserver import Context
@@ -86,7 +85,7 @@ def _assistant(request: Request) -> None:
 def _build(app: ASGIApp) -> Server:
     from mcp.server.transport_security import TransportSecuritySettings
 
-    from hawthorn.agent.opening import Way
+    from hawthorn.agent.opening import TRY, Way
     from hawthorn.agent.server import build
 
     carrier = httpx.ASGITransport(app=app, raise_app_exceptions=False)
@@ -97,8 +96,7 @@ def _build(app: ASGIApp) -> Server:
         assert isinstance(request, Request)
         key, _ = token_of(request)
         public = (settings_of(request).public or str(request.base_url)).rstrip("/")
-        headers = {HEADER: "yes"} if tries else {}
-        async with AsyncClient(public, key, headers=headers, transport=carrier) as hawthorn:
+        async with AsyncClient(public, key, headers=TRY if tries else {}, transport=carrier) as hawthorn:
             yield Way(hawthorn, public)
 
     server = build(opener)

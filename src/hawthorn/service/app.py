@@ -14,7 +14,7 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
-from hawthorn.core.errors import NotLoggedIn
+from hawthorn.core.errors import NotLoggedIn, Refused
 from hawthorn.core.translation import segmentation, srx
 from hawthorn.followers.running import Followers
 from hawthorn.messages import ENGLISH
@@ -23,6 +23,7 @@ from hawthorn.operations.media import files
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
 from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
@@ -37,6 +38,7 @@ from hawthorn.service.live import Hub
 from hawthorn.service.measured import Measures
 from hawthorn.service.methods import Heads
 from hawthorn.service.rates import Rates
+from hawthorn.service.routes.access import assistants as assistant_routes
 from hawthorn.service.routes.access import people, sessions
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
@@ -91,6 +93,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
         clock or SystemClock(),
         ENGLISH,
         bounds=bounds,
+        pace=Pace(settings.assistant_acts, settings.assistant_entries),
         vault=keys,
         file_store=file_store.opened(settings.file_store),
     )
@@ -159,6 +162,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     for part in (
         sessions,
         people,
+        assistant_routes,
         workflows,
         quiet_periods,
         calendars,
@@ -213,7 +217,7 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
     at: Desk = app.state.desk
 
     def is_somebodys(token: str) -> bool:
-        with at.db.read() as conn, suppress(NotLoggedIn):
+        with at.db.read() as conn, suppress(NotLoggedIn, Refused):
             logging_in.identify(conn, at.clock.now(), token)
             return True
         return False

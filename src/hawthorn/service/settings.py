@@ -52,6 +52,10 @@ class Settings(BaseSettings):
     text_characters: int = Field(default=250_000, description="The most characters of one text, with markup.")
     text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
     text_depth: int = Field(default=60, description="The most elements within each other in one text.")
+    assistant_acts: int = Field(default=500, ge=1, description="The most acts of an assistant in an hour.")
+    assistant_entries: int = Field(
+        default=50, ge=1, description="The most entries that an assistant starts in an hour."
+    )
     followers: bool = Field(
         default=True, description="Whether this process runs scheduler, mail and carrier."
     )

@@ -84,6 +84,17 @@ def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[Event]:
     return shaped.every(Event, conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)))
 
 
+def times_of(
+    conn: sqlite3.Connection, actor: int, since: int, most: int, kinds: Sequence[str] = ()
+) -> list[int]:
+    """When somebody did something since an instant, the latest first, so many at most; of all kinds where none is named."""
+    rows = conn.execute(
+        "SELECT at FROM event WHERE actor = ? AND at > ? AND (? OR kind IN (SELECT value FROM json_each(?))) ORDER BY seq DESC LIMIT ?",
+        (actor, since, not kinds, json.dumps(list(kinds)), most),
+    )
+    return [row[0] for row in rows]
+
+
 def of_kinds(conn: sqlite3.Connection, seq: int, kinds: Sequence[str], limit: int = 200) -> list[Event]:
     """Events of some kinds after a sequence, oldest first, however many others lie between."""
     return shaped.every(

@@ -315,3 +315,54 @@ class Profile(Wire):
 
     name: str
     zone: str
+
+
+class Assistant(Wire):
+    """An assistant, as people oversee it."""
+
+    handle: str
+    name: str
+    roles: list[str]
+    last_at: str | None = Field(description="When it last did something; nothing for never.")
+    acts: int = Field(description="What it did in the last hour: so many acts.")
+    started: int = Field(description="The entries that it started in the last hour.")
+    paused_at: str | None = Field(description="Since when it is paused; nothing where it is not.")
+    paused_by: str
+    reason: str = Field(description="Why it is paused.")
+
+
+class Assistants(Page):
+    """The assistants there are, by name."""
+
+    items: list[Assistant]
+
+
+class PauseAsk(Wire):
+    """Why an assistant is paused."""
+
+    reason: str = Field(default="", description="Told to the assistant, too.")
+
+
+class UndoAsk(Wire):
+    """From when on what an assistant did is undone."""
+
+    since: str = Field(description="A day or an instant (RFC 3339).")
+
+
+class AssistantUndone(Wire):
+    """What came of undoing in one place."""
+
+    id: str
+    locale: str = Field(description="* for the fields shared by all locales.")
+    title: str
+    strand: str
+    outcome: Literal["removed", "taken back", "open", "left"] = Field(
+        description="Removed; what stood before is back; somebody is to decide between two texts; or left as it is."
+    )
+    why: str = Field(description="Why it is open or was left.")
+
+
+class AssistantUndo(Wire):
+    """What came of undoing what an assistant did."""
+
+    items: list[AssistantUndone]

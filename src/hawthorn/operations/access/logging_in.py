@@ -15,13 +15,13 @@ from argon2.exceptions import Argon2Error, InvalidHashError
 
 from hawthorn.core import passwords
 from hawthorn.core.access import Identity, Subject
-from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
+from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import outbox, previews
+from hawthorn.store import assistants, outbox, previews
 from hawthorn.store import people as store
 from hawthorn.store.people import Actor, Invited
 
@@ -127,6 +127,18 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
         raise NotLoggedIn("logging_in.ended")
     if key.expires_at is not None and key.expires_at <= now:
         raise NotLoggedIn("logging_in.key_expired", key=key.name, at=iso(key.expires_at))
+    pause = assistants.paused(conn, key.actor)
+    if pause is not None:
+        reason = pause.reason or said("assistants.no_reason")
+        raise Refused(
+            "assistants.paused",
+            name=key.name,
+            by=pause.by_name,
+            at=iso(pause.at),
+            reason=reason,
+            missing="pause",
+            who=[pause.by_name],
+        )
     lists = (json.loads(key.stages), json.loads(key.audiences))
     return permission.identity_of(conn, key.actor, *lists, key.a_minute or 0)
 

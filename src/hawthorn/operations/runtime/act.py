@@ -286,6 +286,7 @@ class Desk:
         first: Callable[[Act], object] | None = None,
         last: Callable[[Act], object] | None = None,
         derive: Callable[[Act], object] | None = None,
+        bound: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
         vault: Vault | None = None,
         file_store: FileStore | None = None,
@@ -300,6 +301,7 @@ class Desk:
         self._first = first
         self._last = last
         self._derive = derive
+        self._bound = bound
         self._setup: Setup | None = None
 
     def read(self, identity: Identity, look: Callable[[View], T]) -> T:
@@ -323,6 +325,14 @@ class Desk:
                 return self._write(identity, do, hurried=True)
         return self._write(identity, do)
 
+    def tried(self, identity: Identity, do: Callable[[Act], T]) -> T:
+        """What would come of a writing operation: it is done to its end, and taken back."""
+        token = TRYING.set(True)
+        try:
+            return self._write(identity, do)
+        finally:
+            TRYING.reset(token)
+
     def _write(self, identity: Identity, do: Callable[[Act], T], *, hurried: bool = False) -> T:
         def run(conn: sqlite3.Connection) -> T:
             tip = events.last(conn)
@@ -337,6 +347,8 @@ class Desk:
             # What was defined just now counts, and is not kept before it is committed.
             if act.happened and (version := definitions.setting(conn, "setup", "0")) != act.setup.version:
                 act.setup = self._read(conn, version)
+            if self._bound is not None:
+                self._bound(act)
             act.derive()
             if TRYING.get():
                 raise _Tried(result)

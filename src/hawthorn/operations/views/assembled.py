@@ -5,6 +5,7 @@ from __future__ import annotations
 from hawthorn.core.bounds import Bounds
 from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Act, Clock, Desk, Words
+from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage, standing_commissions
 from hawthorn.store.database import Database
 from hawthorn.store.file_store import FileStore
@@ -22,6 +23,7 @@ def desk(
     words: Words,
     *,
     bounds: Bounds = Bounds(),
+    pace: Pace = Pace(),
     vault: Vault | None = None,
     file_store: FileStore | None = None,
 ) -> Desk:
@@ -34,6 +36,7 @@ def desk(
         last=planned_fields.follow,
         derive=_derive,
         bounds=bounds,
+        bound=pace.check,
         vault=vault,
         file_store=file_store,
     )
