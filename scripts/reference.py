@@ -20,7 +20,7 @@ _AREAS = {
     "Working together": ("comment", "assignment", "preview", "template", "list"),
     "Files": ("file", "folder", "library"),
     "Set-up": ("type", "set", "workflow", "locales", "crops", "sites", "role"),
-    "People and programs": ("key", "person", "session", "access", "mail", "webhook", "calendar"),
+    "People and programs": ("key", "assistant", "person", "session", "access", "mail", "webhook", "calendar"),
 }
 
 

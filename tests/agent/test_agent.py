@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -12,7 +15,7 @@ import anyio
 import httpx
 import httpx2
 import pytest
-from mcp import Client
+from mcp import Client, StdioServerParameters
 from mcp.client.streamable_http import streamable_http_client
 
 from hawthorn.agent.tools import all_tools
@@ -196,6 +199,30 @@ def test_only_assistants_come_in_and_each_tool_says_what_it_does(house: House, k
         assert can_try is tool.changes, shown.name
     acts = {"sign", "release", "withdraw", "accept", "override", "configure", "delete", "remove"}
     assert not {name for name in listed if acts & set(name.split("_"))}
+
+
+def test_an_assistant_on_a_persons_own_machine_has_the_same_tools(house: House, key: str) -> None:
+    hawthorn = str(Path(sys.executable).with_name("hawthorn"))
+
+    async def act(url: str) -> None:
+        env = {**os.environ, "HAWTHORN_URL": url, "HAWTHORN_KEY": key}
+        async with Client(StdioServerParameters(command=hawthorn, args=["agent"], env=env)) as client:
+            listed = {one.name for one in (await client.list_tools()).tools}
+            assert listed == {tool.body.__name__ for tool in all_tools()}
+            tried = await told(client, "start_entry", type="page", fields=BODY, try_first=True)
+            assert not tried["done"]
+            made = (await told(client, "start_entry", type="page", fields=BODY))["entry"]
+            assert made["look_at"] == f"{url}/entries/{made['id']}/en"
+            assert "no such" in await refused(client, "answer_comment", comment=made["id"], text="Yes.")
+
+    with serving(house) as (_, url):
+        anyio.run(act, url)
+        assert [kind for kind, by in house.events() if by == "assistant"] == ["entry.started"]
+        # Not with the rights of a person.
+        env = {**os.environ, "HAWTHORN_URL": url, "HAWTHORN_KEY": house.log_in("ida")}
+        ended = subprocess.run([hawthorn, "agent"], env=env, input=b"", capture_output=True, check=False)
+        assert ended.returncode != 0
+        assert b"Ida is no assistant" in ended.stderr
 
 
 INJECTED = (

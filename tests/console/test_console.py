@@ -262,6 +262,12 @@ def test_the_first_page_is_small(running: Running) -> None:
             assert "immutable" in answer.headers["cache-control"]
             had = {"If-None-Match": answer.headers["etag"]}
             assert http.get(path, headers=had).status_code == 304
+        guide = http.get("/assets/guides/writing.html")
+        assert guide.headers["cache-control"] == "no-cache", (
+            "another release may have another one under this name"
+        )
+        again = {"If-None-Match": guide.headers["etag"]}
+        assert http.get("/assets/guides/writing.html", headers=again).status_code == 304
     assert any(path.endswith(".js") for path in scripts)
     assert total < 150_000, "what comes over the wire before anything is shown"
 

@@ -298,5 +298,9 @@ def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
     console.print(people)
     console.print(f"\nBy command line:  hawthorn log-in wim --url {demo.ports.url('service')}")
     console.print(
+        f"For an assistant: {demo.ports.url('service')}/agent (Model Context Protocol), with the key {demo.keys['assistant']}",
+        soft_wrap=True,
+    )
+    console.print(
         "Data: " + (str(keep) if keep else "kept nowhere; --keep FOLDER keeps it") + ".  Ctrl-C stops it."
     )

@@ -12,7 +12,7 @@ from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
-from hawthorn.demo import announced, dispatched, drawing, museum, translated
+from hawthorn.demo import announced, assisted, dispatched, drawing, museum, translated
 from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
 from hawthorn.followers.connectors.http import offer_of
@@ -64,6 +64,7 @@ class Museum:
         self._people()
         self._types()
         keys = self._keys()
+        keys["assistant"] = assisted.key(self)
         keys["bureau"] = self._bureaus()
         self._pictures()
         self._shared()
@@ -79,6 +80,7 @@ class Museum:
         translated.stand(self)
         dispatched.plan(self)
         announced.limited(self)
+        assisted.draft(self)
         keys["webhook"] = dispatched.tell(self, self.changed)
         return keys
 

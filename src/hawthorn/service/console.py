@@ -14,6 +14,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.core import etags
 from hawthorn.core.errors import NotFound
 from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.runtime.act import Desk
@@ -72,15 +73,22 @@ PAGES = (
 _PATTERNS = [re.compile(re.sub(r":\w+", "[^/]+", page)) for page in PAGES]
 
 
+_HASHED = re.compile(r"assets/[\w.-]+-[\w-]{8}\.(?:js|css|woff2?)$")
+
+
 class Assets(StaticFiles):
-    """What the console is made of. Each file has its content's hash in its name: whoever has one need never ask again."""
+    """What the console is made of. Whoever has a file whose name holds the hash of what is in it need never ask again; of the others, such as guides, it
+    is asked whether they are still the same."""
 
     def file_response(
         self, full_path: str | PathLike[str], stat_result: stat_result, scope: Scope, status_code: int = 200
     ) -> Response:
         """A file, whole in one part, so that it can be sent in a coding; those of which none is made are sent from the disk."""
         path = Path(full_path)
-        headers = {"Cache-Control": "public, max-age=31536000, immutable", "ETag": f'"{path.name}"'}
+        if _HASHED.search(path.as_posix()):
+            headers = {"Cache-Control": "public, max-age=31536000, immutable", "ETag": f'"{path.name}"'}
+        else:
+            headers = {"Cache-Control": "no-cache", "ETag": etags.of(path.read_bytes())}
         kind = guess_type(path.name)[0] or "application/octet-stream"
         if kind.startswith(("font/", "image/")) or "range" in Headers(scope=scope):
             return FileResponse(path, status_code, headers, stat_result=stat_result)

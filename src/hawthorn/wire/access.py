@@ -327,7 +327,7 @@ class Assistant(Wire):
     acts: int = Field(description="What it did in the last hour: so many acts.")
     started: int = Field(description="The entries that it started in the last hour.")
     paused_at: str | None = Field(description="Since when it is paused; nothing where it is not.")
-    paused_by: str
+    paused_by: str = Field(description="Who paused it; empty where it is not.")
     reason: str = Field(description="Why it is paused.")
 
 
@@ -343,7 +343,7 @@ class PauseAsk(Wire):
     reason: str = Field(default="", description="Told to the assistant, too.")
 
 
-class UndoAsk(Wire):
+class AssistantUndoAsk(Wire):
     """From when on what an assistant did is undone."""
 
     since: str = Field(description="A day or an instant (RFC 3339).")
@@ -354,6 +354,7 @@ class AssistantUndone(Wire):
 
     id: str
     locale: str = Field(description="* for the fields shared by all locales.")
+    shown_in: str = Field(description="The locale in which the place is seen.")
     title: str
     strand: str
     outcome: Literal["removed", "taken back", "open", "left"] = Field(

@@ -168,6 +168,8 @@ EXAMPLES: dict[str, Any] = {
     "UnitSendBack": {"entry": _UUID, "key": "title", "why": "A lantern, not a lamp."},
     "StillFits": {"fits": {"title": "0f3a5d2c9b1e4f70"}},
     "Choose": {"entry": _UUID, "key": "title", "take": "theirs"},
+    "PauseAsk": {"reason": "It writes in the wrong section."},
+    "AssistantUndoAsk": {"since": "2027-03-31T09:00:00Z"},
     "KeyAsk": {
         "name": "Preview site",
         "role": "reader",

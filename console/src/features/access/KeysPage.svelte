@@ -14,6 +14,7 @@
   import Select from "../../ui/Select.svelte";
   import { listed, toggled } from "../../lib/lists";
   import DateField from "../../ui/DateField.svelte";
+  import Assistants from "./Assistants.svelte";
 
   const keys = keysQuery();
   const roles = rolesQuery();
@@ -38,6 +39,7 @@
       secret = made.secret;
       name = "";
       await queries.invalidateQueries({ queryKey: ["keys"] });
+      await queries.invalidateQueries({ queryKey: ["assistants"] });
     } catch (caught) {
       error = caught;
     }
@@ -48,6 +50,7 @@
     try {
       await sure(api.DELETE("/api/keys/{id}", { params: { path: { id } } }));
       await queries.invalidateQueries({ queryKey: ["keys"] });
+      await queries.invalidateQueries({ queryKey: ["assistants"] });
     } catch (caught) {
       toasts.wrong(caught);
     }
@@ -62,28 +65,31 @@
 {:else if !keys.data}<Waiting />
 {:else}
   <div class="grid max-w-6xl gap-6 lg:grid-cols-[minmax(0,1fr)_24rem]">
-    <ul class="flex flex-col gap-2" aria-label={t("keysPage.title")}>
-      {#each keys.data.items as key (key.id)}
-        <li class="sheet flex flex-wrap items-center gap-3 px-4 py-3">
-          <div class="min-w-0 flex-1 basis-64">
-            <p class="font-semibold">{key.name} <code class="text-sm text-moss">{key.start}…</code></p>
-            <p class="text-sm text-moss">
-              {t(`keysPage.${key.kind}`)} · {key.roles.join(", ")} · {t("keysPage.sees", {
-                stages: key.stages.join(", "),
-              })}{#if key.audiences.length}&nbsp;· {t("keysPage.readsFor", {
-                  audiences: key.audiences.join(", "),
-                })}{/if}{#if key.a_minute}&nbsp;· {t("keysPage.rate", { count: key.a_minute })}{/if} · {t(
-                "keysPage.since",
-                { when: when(key.created_at) },
-              )}{#if key.expires_at}&nbsp;· {t(key.expired ? "keysPage.over" : "keysPage.until", {
-                  when: when(key.expires_at),
-                })}{/if}
-            </p>
-          </div>
-          <Button onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</Button>
-        </li>
-      {:else}<li class="text-moss">{t("keysPage.none")}</li>{/each}
-    </ul>
+    <div>
+      <ul class="flex flex-col gap-2" aria-label={t("keysPage.title")}>
+        {#each keys.data.items as key (key.id)}
+          <li class="sheet flex flex-wrap items-center gap-3 px-4 py-3">
+            <div class="min-w-0 flex-1 basis-64">
+              <p class="font-semibold">{key.name} <code class="text-sm text-moss">{key.start}…</code></p>
+              <p class="text-sm text-moss">
+                {t(`keysPage.${key.kind}`)} · {key.roles.join(", ")} · {t("keysPage.sees", {
+                  stages: key.stages.join(", "),
+                })}{#if key.audiences.length}&nbsp;· {t("keysPage.readsFor", {
+                    audiences: key.audiences.join(", "),
+                  })}{/if}{#if key.a_minute}&nbsp;· {t("keysPage.rate", { count: key.a_minute })}{/if} · {t(
+                  "keysPage.since",
+                  { when: when(key.created_at) },
+                )}{#if key.expires_at}&nbsp;· {t(key.expired ? "keysPage.over" : "keysPage.until", {
+                    when: when(key.expires_at),
+                  })}{/if}
+              </p>
+            </div>
+            <Button onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</Button>
+          </li>
+        {:else}<li class="text-moss">{t("keysPage.none")}</li>{/each}
+      </ul>
+      <Assistants />
+    </div>
     <form class="sheet flex flex-col gap-3 p-4" onsubmit={issue}>
       <h2 class="text-lg font-semibold">{t("keysPage.new")}</h2>
       {#if secret}

@@ -38,3 +38,11 @@ export function sessionsQuery() {
     queryFn: () => pages((query) => api.GET("/api/account/sessions", { params: { query } })),
   }));
 }
+
+/** The assistants, and what each did lately. */
+export function assistantsQuery() {
+  return createQuery(() => ({
+    queryKey: ["assistants"],
+    queryFn: () => pages((query) => api.GET("/api/assistants", { params: { query } })),
+  }));
+}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import "../../messages/setup";
+  import { searchParams } from "sv-router";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import type { LogEvent } from "../../lib/api";
@@ -15,7 +16,7 @@
   const people = peopleQuery();
   const all = session.may("configure");
   let kind = $state("");
-  let person = $state(all ? "" : (session.me?.handle ?? ""));
+  let person = $state(all ? String(searchParams.get("person") ?? "") : (session.me?.handle ?? ""));
   let since = $state("");
   let until = $state("");
   let cursor = $state("");
@@ -33,6 +34,7 @@
     "role.",
     "person.",
     "key.",
+    "assistant.",
     "session.",
     "access.",
     "mail.",

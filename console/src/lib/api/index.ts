@@ -61,6 +61,7 @@ export type RoleSpec = Schemas["RoleSpec"];
 export type GrantSpec = Schemas["GrantSpec"];
 export type Person = Schemas["Person"];
 export type Why = Schemas["Why"];
+export type AssistantUndone = Schemas["AssistantUndone"];
 export type LogEvent = Schemas["Event"];
 export type FileValue = Schemas["FileValue"];
 export type PageAddress = Schemas["PageAddress"];

@@ -134,7 +134,6 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
             "assistants.paused",
             name=key.name,
             by=pause.by_name,
-            at=iso(pause.at),
             reason=reason,
             missing="pause",
             who=[pause.by_name],

@@ -45,14 +45,16 @@ class AssistantShown:
 
 @dataclass(frozen=True, slots=True)
 class Undone:
-    """What came of undoing in one place: `removed`, `taken back`, `open` where somebody is to decide between two texts, or `left`, and why."""
+    """What came of undoing in one place: `removed`, `taken back`, `open` where somebody is to decide between two texts, or `left`, and why. `shown_in` is
+    the locale in which the place is seen."""
 
     id: str
     locale: str
+    shown_in: str
     title: str
     strand: str
     outcome: str
-    why: Message | str
+    why: str
 
 
 def assistants(view: View) -> list[AssistantShown]:
@@ -138,13 +140,14 @@ def _find(view: View, handle: str) -> Actor:
 def _remove(act: Act, row: Actor, uuid: str) -> Undone:
     """Take an entry away that nobody but the assistant wrote; removing can be undone."""
     entry = permission.find(act, uuid)
+    source = entry.source_locale
     title = entry_store.title(act.conn, entry.id)
     note = act.say("notes.undone_assistant", name=row.name)
     try:
-        dispatches.make(act, [MoveRequest(uuid, entry.source_locale, "remove")], note=note)
+        dispatches.make(act, [MoveRequest(uuid, source, "remove")], note=note)
     except HawthornError as error:
-        return Undone(uuid, entry.source_locale, title, "draft", "left", error.message)
-    return Undone(uuid, entry.source_locale, title, "draft", "removed", "")
+        return Undone(uuid, source, source, title, entry_store.DRAFT_STRAND, "left", act.say(error.message))
+    return Undone(uuid, source, source, title, entry_store.DRAFT_STRAND, "removed", "")
 
 
 def _take_back(act: Act, row: Actor, written: list[Wrote]) -> Undone:
@@ -154,8 +157,9 @@ def _take_back(act: Act, row: Actor, written: list[Wrote]) -> Undone:
     locale = entry.source_locale if first.locale == COMMON else first.locale
     title = entry_store.title(act.conn, entry.id, locale)
 
-    def told(outcome: str, why: Message | str = "") -> Undone:
-        return Undone(first.uuid, first.locale, title, first.strand_name, outcome, why)
+    def told(outcome: str, why: Message | None = None) -> Undone:
+        said = act.say(why) if why is not None else ""
+        return Undone(first.uuid, first.locale, locale, title, first.strand_name, outcome, said)
 
     if first.closed_at is not None:
         return told("left", said("assistants.strand_closed"))

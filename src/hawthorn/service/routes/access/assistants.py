@@ -36,7 +36,7 @@ def resume(handle: str, me: Who, desk: AtDesk) -> None:
     operation_id="check_assistant_undo",
     responses=REFUSALS,
 )
-def check_undo(handle: str, body: wire.access.UndoAsk, me: Who, desk: AtDesk) -> Answer:
+def check_undo(handle: str, body: wire.access.AssistantUndoAsk, me: Who, desk: AtDesk) -> Answer:
     """What undoing what an assistant did would come to; nothing is changed."""
     return desk.tried(me, lambda act: _undone(act, handle, body.since))
 
@@ -47,7 +47,7 @@ def check_undo(handle: str, body: wire.access.UndoAsk, me: Who, desk: AtDesk) ->
     operation_id="undo_assistant",
     responses=REFUSALS,
 )
-def undo(handle: str, body: wire.access.UndoAsk, me: Who, desk: AtDesk) -> Answer:
+def undo(handle: str, body: wire.access.AssistantUndoAsk, me: Who, desk: AtDesk) -> Answer:
     """Undo what an assistant wrote from an instant on, as far as nobody else's words are in the way."""
     return desk.write(me, lambda act: _undone(act, handle, body.since))
 
