@@ -12,8 +12,8 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import console as console_figures
 from benchmarks import (
+    assisting,
     finding,
     going,
     growing,
@@ -29,6 +29,7 @@ from benchmarks import (
     timing,
     translating,
 )
+from benchmarks import console as console_figures
 from benchmarks.figures import Figure
 
 HERE = Path(__file__).parent
@@ -55,6 +56,7 @@ GROUPS = {
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,
     "merging": merging.figure_merging,
+    "assistant": assisting.figure_assistant,
     "hostile": hostile.figure_hostile,
     "idle": quiet.figure_idle,
     "listeners": quiet.figure_listeners,

@@ -160,6 +160,17 @@ def naming(page: Page) -> None:
     expect(page.get_by_role("option", name=re.compile("Oda Brandt"))).to_be_visible()
 
 
+def undoing(page: Page) -> None:
+    page.get_by_role("button", name="Undo what Copperleaf").click()
+    page.get_by_role("button", name="See what would change").click()
+    expect(page.get_by_role("list", name="Places")).to_be_visible()
+
+
+def pausing(page: Page) -> None:
+    page.get_by_role("button", name="Pause Copperleaf").click()
+    expect(page.get_by_role("dialog").get_by_label("Why?")).to_be_visible()
+
+
 def calendar(page: Page) -> None:
     page.get_by_role("button", name="Open the calendar").click()
     expect(page.get_by_role("grid", name="Calendar")).to_be_visible()
@@ -418,7 +429,7 @@ WALKS: dict[str, Walk] = {
     "bureaus": ("ida", "/set-up/bureaus", ()),
     "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
     "people": ("ida", "/set-up/people", (roles, grants)),
-    "keys": ("ida", "/set-up/keys", (calendar,)),
+    "keys": ("ida", "/set-up/keys", (calendar, pausing, undoing)),
     "log": ("ida", "/set-up/log", (no_day,)),
     "account": ("wim", "/account", ()),
 }

@@ -19,8 +19,6 @@ def agent() -> None:
     """Give an assistant on this machine its tools, over standard input and output (Model Context Protocol).
 
     It acts with a key of its own: set HAWTHORN_URL and HAWTHORN_KEY.
-
-    Example: hawthorn agent
     """
     with service() as hawthorn:
         me = hawthorn.me()
