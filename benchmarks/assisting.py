@@ -24,7 +24,7 @@ def figure_assistant(folder: Path) -> dict[str, Figure]:
     path = folder / "assisted.sqlite"
     desk = made.open_desk(path)
     _, key = desk.write(
-        made.scheduler(desk),
+        made.somebody(desk, "oda"),
         lambda act: people.issue_key(act, "Helper", "assistant", "assistant", ["draft", "review", "release"]),
     )
     desk.db.close()

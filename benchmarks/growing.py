@@ -17,14 +17,12 @@ import httpx
 
 from benchmarks import listing, made
 from benchmarks.figures import Figure, free_port, interleaved, load, service, serving, started
-from hawthorn.core.access import Identity
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import page_addresses, reading, rendering
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import Act, Desk
-from hawthorn.store import people
+from hawthorn.operations.runtime.act import Act
 
 ROUNDS = 5
 PICTURE: dict[str, Any] = {
@@ -87,7 +85,7 @@ def figure_copies(folder: Path) -> dict[str, Figure]:
 def figure_dependents(folder: Path, many: int = 100_000) -> dict[str, Figure]:
     """A change of what so many kept bodies show: its release against one that nothing shows, and the first read after it against a plain one."""
     desk = made.open_desk(folder / "shown.sqlite")
-    wim = _wim(desk)
+    wim = made.somebody(desk, "wim")
     for kind in (PICTURE, LEAF):
         desk.write(wim, lambda act, k=kind: changing.define_type(act, k))  # type: ignore[misc]
 
@@ -151,13 +149,6 @@ def _depending(conn: sqlite3.Connection, target: int, many: int) -> None:
     conn.executemany("INSERT INTO dep VALUES (?, ?, 'out')", [(body + n, target) for n in range(1, many + 1)])
 
 
-def _wim(desk: Desk) -> Identity:
-    with desk.db.read() as conn:
-        row = people.by_handle(conn, "wim")
-        assert row is not None
-        return permission.identity_of(conn, row.id)
-
-
 def figure_million(folder: Path, few: int = 10_000, many: int = 1_000_000) -> dict[str, Figure]:
     """The memory of a service that has answered readers, and that of one that has given the whole map of a site, at both sizes."""
     private: dict[tuple[int, str], float] = {}
@@ -165,7 +156,7 @@ def figure_million(folder: Path, few: int = 10_000, many: int = 1_000_000) -> di
         path = folder / f"{count}.sqlite"
         desk, newest = listing.built(path, count)
         sites = [{"name": "live", "label": "x", "addresses": {"*": "https://museum.example/{path}"}}]
-        desk.write(_wim(desk), lambda act, s=sites: page_addresses.define(act, s))  # type: ignore[misc]
+        desk.write(made.somebody(desk, "wim"), lambda act, s=sites: page_addresses.define(act, s))  # type: ignore[misc]
         desk.db.close()
         port = free_port()
         with _process(service(path, port), port) as process:

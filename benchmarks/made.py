@@ -165,3 +165,11 @@ def scheduler(desk: Desk) -> Identity:
     """The one that lets go what is due."""
     with desk.db.read() as conn:
         return permission.identity_of(conn, SCHEDULER)
+
+
+def somebody(desk: Desk, handle: str) -> Identity:
+    """Somebody by handle."""
+    with desk.db.read() as conn:
+        row = people.by_handle(conn, handle)
+        assert row is not None
+        return permission.identity_of(conn, row.id)

@@ -22,23 +22,15 @@ from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import Demo
 from hawthorn.operations.access import people as act_people
-from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.operations.runtime.act import Act
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
 from hawthorn.store import files as file_store
 from hawthorn.store import people
-
-
-def _wim(desk: Desk) -> permission.Identity:
-    with desk.db.read() as conn:
-        row = people.by_handle(conn, "wim")
-        assert row is not None
-        return permission.identity_of(conn, row.id)
 
 
 def photograph(width: int, height: int, seed: int = 5) -> bytes:
@@ -72,7 +64,7 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
     path = folder / "pictures.sqlite"
     desk = made.open_desk(path)
     data = photograph(*PICTURE)
-    wim = _wim(desk)
+    wim = made.somebody(desk, "wim")
 
     def put(act: Act) -> str:
         value = files.keep(act, files.inspect("pier.jpg", data))
@@ -136,12 +128,13 @@ class _Tree:
         self.desk = made.open_desk(folder / f"{count}.sqlite")
         self.levels: list[list[str]] = []
         self.wide = ""
-        self.desk.write(_wim(self.desk), lambda act: self._fill(act, count))
+        self.desk.write(made.somebody(self.desk, "wim"), lambda act: self._fill(act, count))
         with self.desk.db.read() as conn:
             chief = people.by_handle(conn, "wim")
             assert chief is not None
         _, secret = self.desk.write(
-            _wim(self.desk), lambda act: act_people.issue_key(act, "bench", "staff", "program", ["draft"])
+            made.somebody(self.desk, "wim"),
+            lambda act: act_people.issue_key(act, "bench", "staff", "program", ["draft"]),
         )
         app = create_app(Settings(file=self.desk.db.path, followers=False), self.desk)
         self.http = TestClient(app, headers={"Authorization": f"Bearer {secret}"})

@@ -11,10 +11,7 @@ from typing import Any
 
 from benchmarks import made
 from benchmarks.figures import Figure, copied, interleaved
-from hawthorn.core.access import Identity
-from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import connection
 
 PAGES = 50
@@ -27,7 +24,7 @@ class _Writer:
 
     def __init__(self, path: Path, pages: list[tuple[int, int, str]]) -> None:
         self.desk = made.open_desk(path)
-        self.wim = _wim(self.desk)
+        self.wim = made.somebody(self.desk, "wim")
         rng = random.Random(3)
         self.pages = pages
         self.bodies = [made.text(rng, 2000) for _ in pages]
@@ -113,13 +110,6 @@ def _write(conn: sqlite3.Connection, statements: list[Statement]) -> None:
     for sql, given in statements:
         conn.execute(sql, given)
     conn.execute("COMMIT")
-
-
-def _wim(desk: Desk) -> Identity:
-    with desk.db.read() as conn:
-        row = made.people.by_handle(conn, "wim")
-        assert row is not None
-        return permission.identity_of(conn, row.id)
 
 
 def _base(conn: sqlite3.Connection, uuid: str) -> entries.Base:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import os
 import subprocess
 import sys
@@ -124,6 +125,18 @@ def test_an_assistant_goes_from_a_brief_to_a_page_that_people_review(house: Hous
     assert shown["fields"]["body"] == "<p>It shows the tide. It hangs in the hall.</p>"
     assert shown["revision"]["author_kind"] == "assistant"
     assert not house.is_out(made["id"])
+
+
+def test_the_library_of_the_protocol_leaves_the_log_of_the_process_as_it_is(house: House, key: str) -> None:
+    async def act(url: str) -> None:
+        async with assistant(url, key) as client:
+            await told(client, "who_am_i")
+
+    root = logging.getLogger()
+    before = ([*root.handlers], root.level)
+    with serving(house) as (_, url):
+        anyio.run(act, url)
+    assert ([*root.handlers], root.level) == before
 
 
 def test_mistakes_are_answered_with_what_to_do_and_change_nothing(house: House, key: str) -> None:
