@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import Badge from "../../ui/Badge.svelte";
   import Button from "../../ui/Button.svelte";
