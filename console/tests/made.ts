@@ -33,6 +33,7 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     signed_before: null,
     assignment: null,
     comments_open: 0,
+    assisted: false,
     sign_offs: [],
     locales: [],
     acts: [],

@@ -57,3 +57,26 @@ def test_an_assistant_is_looked_through_paused_and_undone(running: Running, open
         with pytest.raises(Refusal):
             fernleaf.entry(entry.id)
     assert "Fernleaf" in [one.name for one in running.as_("ida").assistants().items]
+
+
+def test_what_an_assistant_wrote_is_marked_word_by_word_until_it_is_signed_off(
+    running: Running, open_as: Open
+) -> None:
+    made = running.as_("ida").issue_key(
+        "Willowleaf", "assistant", kind="assistant", stages=["draft", "release"]
+    )
+    entry = running.notice("Marked here", body="<p>Boats come in at ten.</p>")
+    with Client(running.url, made.secret) as willowleaf:
+        willowleaf.save(entry.id, "en", {"body": "<p>Small boats come in at ten.</p>"}, etag=entry.etag)
+    page = open_as("tomas", f"/entries/{entry.id}/en")
+    section = page.get_by_role("region", name="Written by an assistant")
+    expect(section).to_contain_text("Willowleaf wrote 1 word here that nobody has signed off.")
+    section.get_by_role("button", name="Show which words").click()
+    expect(section.locator("mark")).to_contain_text("Small")
+    expect(section.get_by_role("definition")).to_contain_text("boats come in at ten.")
+    running.as_("wim").submit(entry.id, "en", "Ready.")
+    running.as_("tomas").sign_off(entry.id, "en", 2)
+    page.reload()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_text("Connected")).to_be_visible()
+    expect(section).to_have_count(0)

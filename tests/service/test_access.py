@@ -36,6 +36,7 @@ TABLE = {
     "look_up": "y y y y y y y y y y y",
     "source_entry": "y y y y y y y y y y y",
     "entry": "y y y y y y y y y y y",
+    "words_by_assistants": "y y y y y y y y y y y",
     "entry_history": "y y y y y y y y y y y",
     "compare_entry": "y y y y y y y y y y y",
     "my_work": "y y y y y y y y y y y",

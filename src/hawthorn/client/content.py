@@ -92,6 +92,16 @@ class ContentCalls:
         return Request("GET", path, into(wire.views.Entry), params={"strand": strand, "at": at})
 
     @call
+    def words_by_assistants(
+        self, id: str, locale: str, *, strand: str = ""
+    ) -> Request[wire.content.Assisted]:
+        """What assistants wrote in a draft, or another strand, that nobody has signed off since."""
+        found = into(wire.content.Assisted)
+        return Request(
+            "GET", entry_at(id, locale, "by-assistants"), found, params={"strand": strand or "draft"}
+        )
+
+    @call
     def start(
         self,
         type: str,

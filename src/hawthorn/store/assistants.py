@@ -108,3 +108,51 @@ def others_wrote(conn: sqlite3.Connection, entry: str, actor: int) -> bool:
         (entry, actor),
     ).fetchone()
     return bool(row[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Ancestor:
+    """A revision from which another comes: who made it, whether somebody signed it off, and its parents as JSON, the first first."""
+
+    id: int
+    actor_kind: str
+    author: str
+    signed: int
+    parents: str
+
+
+# What was picked from a strand comes from there, though the strand is no parent.
+_UNSIGNED = (
+    "WITH RECURSIVE up(id) AS (SELECT ? UNION SELECT p.parent FROM up JOIN revision_parent p ON p.revision = up.id "
+    "WHERE NOT EXISTS (SELECT 1 FROM sign_off s WHERE s.revision = up.id) "
+    "UNION SELECT k.picked_from FROM up JOIN revision_pick k ON k.revision = up.id "
+    "WHERE NOT EXISTS (SELECT 1 FROM sign_off s WHERE s.revision = up.id)) "
+)
+
+
+def assisted(conn: sqlite3.Connection, edition: int, head: int) -> bool:
+    """Whether an assistant made one of the revisions of an edition from which one comes, back to those that were signed off."""
+    theirs = "SELECT id FROM revision WHERE edition = ? AND actor_kind = 'assistant'"
+    if not conn.execute(f"SELECT EXISTS ({theirs})", (edition,)).fetchone()[0]:
+        return False
+    row = conn.execute(
+        f"{_UNSIGNED}SELECT EXISTS (SELECT 1 FROM up WHERE up.id IN ({theirs}) "
+        "AND NOT EXISTS (SELECT 1 FROM sign_off s WHERE s.revision = up.id))",
+        (head, edition),
+    ).fetchone()
+    return bool(row[0])
+
+
+def unsigned(conn: sqlite3.Connection, head: int, most: int) -> list[Ancestor]:
+    """The revisions from which one comes, back to those that were signed off, the oldest first; the newest, so many at most."""
+    found = shaped.every(
+        Ancestor,
+        conn.execute(
+            f"{_UNSIGNED}SELECT r.id, r.actor_kind, a.name AS author, EXISTS (SELECT 1 FROM sign_off s WHERE s.revision = r.id) AS signed, "
+            "(SELECT json_group_array(parent) FROM (SELECT parent, ord FROM revision_parent WHERE revision = r.id "
+            "UNION ALL SELECT DISTINCT picked_from, 1000 FROM revision_pick WHERE revision = r.id ORDER BY 2)) AS parents "
+            "FROM up JOIN revision r ON r.id = up.id JOIN actor a ON a.id = r.actor ORDER BY r.id DESC LIMIT ?",
+            (head, most),
+        ),
+    )
+    return found[::-1]

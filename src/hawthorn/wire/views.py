@@ -142,6 +142,7 @@ class Entry(Wire):
     signed_before: SignedBefore | None = Field(description="What whoever looks signed off last.")
     assignment: Assignment | None
     comments_open: int
+    assisted: bool = Field(description="Whether an assistant wrote in it, and nobody signed that off since.")
     created_at: str
     at: str | None = Field(description="The instant at which it is shown; null for now.")
     planned_fields: list[PlannedFieldState] = Field(

@@ -23,6 +23,11 @@
       <StateNotices entry={now} {onChange} />
     {/await}
   {/if}
+  {#if now.assisted}
+    {#await import("./AssistantWords.svelte") then { default: AssistantWords }}
+      <AssistantWords entry={now} />
+    {/await}
+  {/if}
   {#if editor.broughtBack}
     <Alert>
       <span class="flex flex-wrap items-center gap-3"

@@ -89,13 +89,25 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "sites.": ("sites",),
     "person.": ("people", "account", "entry"),
     "role.": ("roles", "people", "account", "entry"),
-    "key.": ("keys",),
+    "key.": ("keys", "assistants"),
+    "assistant.": ("assistants",),
     "session.": ("sessions",),
     "access.": (),
     "mail.": (),
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
-_PEOPLE = ("webhook.", "calendar.", "person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
+_PEOPLE = (
+    "webhook.",
+    "calendar.",
+    "person.",
+    "role.",
+    "key.",
+    "assistant.",
+    "bureau.",
+    "session.",
+    "access.",
+    "mail.",
+)
 RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 

@@ -20,7 +20,7 @@ from hawthorn.operations.release import planned_fields, workflows
 from hawthorn.operations.runtime.act import View, Words
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
-from hawthorn.operations.views import show_review, show_work, then
+from hawthorn.operations.views import show_assisted, show_review, show_work, then
 from hawthorn.operations.views.show_lines import Known
 from hawthorn.store import dispatches, events, jobs, reviews, revisions, short, standings
 from hawthorn.store import entries as store
@@ -125,6 +125,7 @@ def entry(
         "menus": outline.menus(view, row.uuid),
         "layout": _layout(view, kind, tag),
         "search": search_and_sharing.of_entry(view, row, kind, tag, values) if own else None,
+        "assisted": at is None and show_assisted.is_assisted(view, own, common),
         "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
         "created_at": iso(row.created_at),
         "planned_fields": planned_fields.shown(view, kind, editions, tag) if at is None else [],

@@ -20,7 +20,7 @@ from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show, show_lines, then
+from hawthorn.operations.views import show, show_assisted, show_lines, then
 from hawthorn.service.context import Answer, Asked, AtDesk, IfMatch, Once, Who, fingerprint
 from hawthorn.service.kept import Answered, keeping, kept_of
 from hawthorn.service.paging import Paged
@@ -307,6 +307,17 @@ def restore(
 ) -> Answer:
     """Bring an older revision back as a new one."""
     return _settled(desk, me, response, lambda act: entries.restore(act, id, locale, body.revision))
+
+
+@router.get(
+    "/{id}/{locale}/by-assistants",
+    response_model=wire.content.Assisted,
+    operation_id="words_by_assistants",
+    responses=REFUSALS,
+)
+def by_assistants(id: str, locale: str, me: Who, desk: AtDesk, strand: str = "draft") -> Answer:
+    """What assistants wrote in a draft, or another strand, that nobody has signed off since: word by word, in the texts in which there is any."""
+    return desk.read(me, lambda view: show_assisted.words(view, id, locale, strand))
 
 
 @router.get(
