@@ -20,12 +20,16 @@ from mcp import Client, StdioServerParameters
 from mcp.client.streamable_http import streamable_http_client
 
 from hawthorn.agent.tools import all_tools
+from hawthorn.client import Client as HttpClient
 from hawthorn.core.access import NEVER_FOR_ASSISTANTS
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import comments
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import review
+from hawthorn.operations.translation import sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
+from hawthorn.store import jobs
 from tests.service.made import House, serving
 
 BODY = {"title": "The tide clock", "body": "<p>It shows the tide in the harbour.</p>"}
@@ -137,6 +141,37 @@ def test_the_library_of_the_protocol_leaves_the_log_of_the_process_as_it_is(hous
     with serving(house) as (_, url):
         anyio.run(act, url)
     assert ([*root.handlers], root.level) == before
+
+
+def test_what_an_assistant_translates_is_machine_work_until_somebody_has_looked(
+    house: House, key: str
+) -> None:
+    house.speaks(fr="Français")
+    uuid = house.signed("Lamps")
+    house.do("ida", lambda a: sending.commission(a, Order((uuid,), ("fr",))))
+    job = house.desk.read(house.who("ida"), lambda v: jobs.newest(v.conn, 1))[0]
+
+    async def act(url: str) -> dict[str, Any]:
+        async with assistant(url, key) as client:
+            before = events(house)
+            first = (await told(client, "job_sentences", job=job.uuid))["sentences"][0]
+            place = {name: first[name] for name in ("entry", "key", "segment")}
+            await told(client, "draft_sentence", job=job.uuid, **place, target="Lampes", try_first=True)
+            assert events(house) == before
+            await told(client, "draft_sentence", job=job.uuid, **place, target="Lampes")
+            said = await refused(client, "commission_translation", entries=[uuid], locales=["fr"])
+            assert "commission" in said
+            return place
+
+    with serving(house) as (_, url):
+        place = anyio.run(act, url)
+        with HttpClient(url, house.log_in("ida")) as ida:
+            one = next(
+                s
+                for s in ida.segments(job.uuid).items
+                if s.segment == place["segment"] and s.key == place["key"]
+            )
+    assert (one.target, one.state, one.origin) == ("Lampes", "initial", "machine")
 
 
 def test_mistakes_are_answered_with_what_to_do_and_change_nothing(house: House, key: str) -> None:

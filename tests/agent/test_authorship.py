@@ -49,6 +49,12 @@ def test_a_word_is_marked_until_it_is_signed_off_or_written_anew(house: Overseen
     assert not house.desk.read(house.who("oda"), lambda v: show.entry(v, uuid, "en"))["assisted"]
     house.saves(uuid, body="<p>Nobody slept at all, they say.</p><p>The very old lamp burned.</p>")
     assert marked(house, uuid) == [", they say"], "what was signed off is the house's"
+    # Also where it was the assistant's from the first word on.
+    whole = house.starts("All by a machine")
+    house.do("wim", lambda a: review.submit(a, whole, "en"))
+    assert marked(house, whole) == ["All by a machine", "By a machine."]
+    house.do("oda", lambda a: review.sign_off(a, whole, "en", 1))
+    assert marked(house, whole) == []
 
 
 def test_what_comes_by_a_merge_keeps_its_marks_whoever_merged_it(house: Overseen) -> None:

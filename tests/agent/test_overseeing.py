@@ -173,6 +173,19 @@ def test_what_an_assistant_did_is_undone_and_nobody_elses_words_are_lost(house: 
     assert house.fields(early)["title"] == "Early by the machine"
     with pytest.raises(NotFound):
         house.fields(alone)
+    # What a person took over from a strand is theirs to take back.
+    house.do("wim", lambda a: strands.fork(a, early, "en", "Merged"))
+    house.saves(early, strand="Merged", title="Merged by the machine")
+
+    def accept(act: Act) -> None:
+        strands.accept(act, early, "en", "Merged", strands.propose(act, early, "en", "Merged").etag)
+
+    house.do("wim", accept)
+    found = house.do("ida", lambda a: assistants.undo(a, house.handle, iso(since)))
+    assert [one.why for one in found if one.id == early] == [
+        "the strand is closed: it was merged by a person, or dropped"
+    ]
+    assert house.fields(early)["title"] == "Merged by the machine"
     # Who undid is who undid, and undoing again finds nothing more to do.
     assert "assistant.undone" in [kind for kind, _ in house.events()]
     again = house.undo(since)

@@ -171,6 +171,11 @@ def pausing(page: Page) -> None:
     expect(page.get_by_role("dialog").get_by_label("Why?")).to_be_visible()
 
 
+def marked(page: Page) -> None:
+    page.get_by_role("button", name="Show which words").click()
+    expect(page.locator("mark").first).to_be_visible()
+
+
 def calendar(page: Page) -> None:
     page.get_by_role("button", name="Open the calendar").click()
     expect(page.get_by_role("grid", name="Calendar")).to_be_visible()
@@ -408,6 +413,7 @@ WALKS: dict[str, Walk] = {
     "table": ("luc", "/translation/{job}/table", (sentence,)),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
     "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", (headings,)),
+    "by an assistant": ("tomas", "/entries/{tide}/en", (marked,)),
     "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal", ()),
     "compare": ("ida", "/entries/{lamp}/en/compare?before=release&after=draft", ()),
     "set-up": ("ida", "/set-up", ()),
@@ -442,6 +448,7 @@ TITLES = {
     "fog": "The fog bell",
     "lamp": "The harbour lamp",
     "rocks": "Seven ways to mark a rock",
+    "tide": "Tide walks in spring",
     "visit": "Visit",
     "winter": "Winter opening hours",
 }
