@@ -55,6 +55,8 @@ def test_a_word_is_marked_until_it_is_signed_off_or_written_anew(house: Overseen
     assert marked(house, whole) == ["All by a machine", "By a machine."]
     house.do("oda", lambda a: review.sign_off(a, whole, "en", 1))
     assert marked(house, whole) == []
+    house.saves(whole, title="All by a machine again")
+    assert marked(house, whole) == ["again"]
 
 
 def test_what_comes_by_a_merge_keeps_its_marks_whoever_merged_it(house: Overseen) -> None:
