@@ -18,14 +18,9 @@
 </script>
 
 <div aria-live="polite" class="flex flex-col gap-2">
-  {#if now.archived_at || now.limit.way}
+  {#if now.archived_at || now.limit.way || now.assisted}
     {#await import("./StateNotices.svelte") then { default: StateNotices }}
       <StateNotices entry={now} {onChange} />
-    {/await}
-  {/if}
-  {#if now.assisted}
-    {#await import("./AssistantWords.svelte") then { default: AssistantWords }}
-      <AssistantWords entry={now} />
     {/await}
   {/if}
   {#if editor.broughtBack}
