@@ -132,6 +132,21 @@ def test_a_paused_assistant_is_told_by_whom_and_why_and_goes_on_when_it_is_let(h
         house.do("ida", lambda a: assistants.resume(a, house.handle))
 
 
+def test_whoever_is_paused_is_told_nothing_more(house: Overseen) -> None:
+    uuid = house.page("Lamps")
+    with serving(house) as (_, url), Client(url, house.log_in("ida")) as ida:
+        headers = {"Authorization": f"Bearer {house.key}"}
+        with httpx.stream("GET", f"{url}/events", headers=headers, timeout=20) as stream:
+            assert stream.status_code == 200
+            lines = stream.iter_lines()
+            next(lines)
+            ida.pause_assistant(house.handle, "Enough.")
+            house.saves(uuid, by="wim", title="Told to nobody any more")
+            rest = [*lines]
+        assert not any(uuid in line for line in rest)
+        assert httpx.get(f"{url}/events", headers=headers).status_code == 403
+
+
 def test_what_an_assistant_did_is_undone_and_nobody_elses_words_are_lost(house: Overseen) -> None:
     kept, mixed, clash, early = (
         house.page(title, body="<p>One.</p><p>Two.</p>") for title in ("Kept", "Mixed", "Clash", "Early")

@@ -108,7 +108,7 @@ _PEOPLE = (
     "access.",
     "mail.",
 )
-RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
+RIGHTS = ("person.", "role.", "key.", "assistant.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 
 
