@@ -12,6 +12,10 @@ from mcp.server.mcpserver.exceptions import ToolError
 
 from hawthorn.client import AsyncClient
 from hawthorn.client.errors import Refusal, Unreachable
+from hawthorn.wire.base import TRY
+
+Ctx = Context[Any, Any]
+"""What the library knows of a call."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,9 +31,9 @@ class Way:
         return f"{self.console}/entries/{id}/{locale}{beside}"
 
 
-TRY = {"Hawthorn-Try": "yes"}
+TRIES = {TRY: "yes"}
 """The headers of a call of which only is asked what would come of it."""
-Opener = Callable[[Context[Any, Any], bool], AbstractAsyncContextManager[Way]]
+Opener = Callable[[Ctx, bool], AbstractAsyncContextManager[Way]]
 """Opens a way for a call; `tries` asks only what would come of what is done by it."""
 
 
@@ -42,7 +46,7 @@ class Server(MCPServer[Any]):
 
 
 @asynccontextmanager
-async def opened(ctx: Context[Any, Any], tries: bool = False) -> AsyncIterator[Way]:
+async def opened(ctx: Ctx, tries: bool = False) -> AsyncIterator[Way]:
     """The service for one call of a tool. What it refuses is told with what to do about it."""
     server = ctx.mcp_server
     assert isinstance(server, Server)

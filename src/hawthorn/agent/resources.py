@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel
 
-from hawthorn.agent.opening import Server, opened
+from hawthorn.agent.opening import Ctx, Server, opened
 from hawthorn.agent.shown import Gathered, Shown
 
-Ctx = Context[Any, Any]
 JSON = "application/json"
+START = "Brief: "
+"""How the comment begins that keeps a brief beside its draft."""
 BRIEF = """You are asked for something that a person wants to publish with Hawthorn:
 
 {brief}
@@ -71,7 +71,3 @@ def install(server: Server) -> None:
     def work_off(brief: str) -> str:
         """From the words of a brief to a page that people review."""
         return BRIEF.format(brief=brief)
-
-
-START = "Brief: "
-"""How the comment begins that keeps a brief beside its draft."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import BaseModel, Field
@@ -92,6 +93,11 @@ class Changed(BaseModel):
     )
     entry: Shown
     merged_with: list[str] = Field(default=[], description="Whose saves yours was merged with.")
+
+    @classmethod
+    def of(cls, way: Way, entry: wire.views.Entry, tried: bool, merged_with: Sequence[str] = ()) -> Changed:
+        """From the entry as it is after the act, or would be."""
+        return cls(done=not tried, entry=Shown.of(way, entry), merged_with=list(merged_with))
 
 
 class Gathered(BaseModel):

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
 
-from mcp.server.mcpserver import Context
-
-from hawthorn.agent.opening import TRY, Way
+from hawthorn.agent.opening import TRIES, Ctx, Way
 from hawthorn.agent.server import build
 from hawthorn.client import AsyncClient
 
@@ -18,8 +15,8 @@ def serve(url: str, key: str) -> None:
     console = url.rstrip("/")
 
     @asynccontextmanager
-    async def opener(ctx: Context[Any, Any], tries: bool) -> AsyncIterator[Way]:
-        async with AsyncClient(console, key, headers=TRY if tries else {}) as hawthorn:
+    async def opener(ctx: Ctx, tries: bool) -> AsyncIterator[Way]:
+        async with AsyncClient(console, key, headers=TRIES if tries else {}) as hawthorn:
             yield Way(hawthorn, console)
 
     build(opener).run("stdio")

@@ -158,9 +158,9 @@ class AccessCalls:
         return Request("DELETE", f"/api/keys/{id}", nothing)
 
     @call
-    def assistants(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Assistants]:
+    def assistants(self, *, limit: int = 0, cursor: str = "") -> Request[wire.assistants.Assistants]:
         """The assistants there are, with what each did in the last hour."""
-        return Request("GET", "/api/assistants", into(wire.access.Assistants), params=page(limit, cursor))
+        return Request("GET", "/api/assistants", into(wire.assistants.Assistants), params=page(limit, cursor))
 
     @call
     def pause_assistant(self, handle: str, reason: str = "") -> Request[None]:
@@ -173,15 +173,15 @@ class AccessCalls:
         return Request("POST", _assistant(handle, "resume"), nothing)
 
     @call
-    def check_assistant_undo(self, handle: str, since: str) -> Request[wire.access.AssistantUndo]:
+    def check_assistant_undo(self, handle: str, since: str) -> Request[wire.assistants.AssistantUndo]:
         """What undoing what an assistant did from an instant on would come to."""
-        made = into(wire.access.AssistantUndo)
+        made = into(wire.assistants.AssistantUndo)
         return Request("POST", _assistant(handle, "undo/check"), made, json={"since": since})
 
     @call
-    def undo_assistant(self, handle: str, since: str) -> Request[wire.access.AssistantUndo]:
+    def undo_assistant(self, handle: str, since: str) -> Request[wire.assistants.AssistantUndo]:
         """Undo what an assistant wrote from an instant on, as far as nobody else's words are in the way."""
-        made = into(wire.access.AssistantUndo)
+        made = into(wire.assistants.AssistantUndo)
         return Request("POST", _assistant(handle, "undo"), made, json={"since": since})
 
     @call

@@ -94,9 +94,9 @@ class ContentCalls:
     @call
     def words_by_assistants(
         self, id: str, locale: str, *, strand: str = ""
-    ) -> Request[wire.content.Assisted]:
+    ) -> Request[wire.assistants.Assisted]:
         """What assistants wrote in a draft, or another strand, that nobody has signed off since."""
-        found = into(wire.content.Assisted)
+        found = into(wire.assistants.Assisted)
         return Request(
             "GET", entry_at(id, locale, "by-assistants"), found, params={"strand": strand or "draft"}
         )

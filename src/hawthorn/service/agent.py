@@ -85,7 +85,7 @@ def _assistant(request: Request) -> None:
 def _build(app: ASGIApp) -> Server:
     from mcp.server.transport_security import TransportSecuritySettings
 
-    from hawthorn.agent.opening import TRY, Way
+    from hawthorn.agent.opening import TRIES, Way
     from hawthorn.agent.server import build
 
     carrier = httpx.ASGITransport(app=app, raise_app_exceptions=False)
@@ -96,7 +96,7 @@ def _build(app: ASGIApp) -> Server:
         assert isinstance(request, Request)
         key, _ = token_of(request)
         public = (settings_of(request).public or str(request.base_url)).rstrip("/")
-        async with AsyncClient(public, key, headers=TRY if tries else {}, transport=carrier) as hawthorn:
+        async with AsyncClient(public, key, headers=TRIES if tries else {}, transport=carrier) as hawthorn:
             yield Way(hawthorn, public)
 
     server = build(opener)

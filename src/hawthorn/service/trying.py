@@ -8,8 +8,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hawthorn.core.errors import Invalid
 from hawthorn.operations.runtime.act import TRYING
 from hawthorn.service import problems
+from hawthorn.wire.base import TRY
 
-HEADER = "Hawthorn-Try"
 _PARTS = (
     "/api/entries", "/api/dispatches", "/api/commissions", "/api/jobs", "/api/comments", "/api/preview-links",
 )  # fmt: skip
@@ -23,7 +23,7 @@ class Trying:
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or HEADER not in Headers(scope=scope):
+        if scope["type"] != "http" or TRY not in Headers(scope=scope):
             await self.app(scope, receive, send)
             return
         if not scope["path"].startswith(_PARTS):

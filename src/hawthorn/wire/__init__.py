@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from hawthorn.wire import access as access
+    from hawthorn.wire import assistants as assistants
     from hawthorn.wire import bureaus as bureaus
     from hawthorn.wire import collaboration as collaboration
     from hawthorn.wire import commissions as commissions
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
 
 AREAS = (
     "access",
+    "assistants",
     "bureaus",
     "collaboration",
     "commissions",

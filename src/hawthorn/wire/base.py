@@ -6,6 +6,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn import wire
 
+TRY = "Hawthorn-Try"
+"""The header of a change that is only tried: answered as if it were done, and taken back."""
+
 
 class Wire(BaseModel):
     """A message; unknown members are refused, so that a typing mistake is not silently dropped."""

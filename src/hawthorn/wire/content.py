@@ -385,30 +385,6 @@ class Run(Wire):
     text: str
 
 
-class WordRun(Wire):
-    """A stretch of words, and whether an assistant wrote them."""
-
-    text: str
-    assistant: bool = Field(description="Whether an assistant wrote it.")
-
-
-class AssistedPlace(Wire):
-    """A text, or a paragraph of a rich one, in which an assistant wrote."""
-
-    path: str = Field(description="The path of the field.")
-    paragraph: str = Field(description="The id of the paragraph; empty for a plain text.")
-    label: str
-    runs: list[WordRun]
-
-
-class Assisted(Wire):
-    """What assistants wrote in an entry that nobody has signed off since."""
-
-    count: int = Field(description="How many words.")
-    by: list[str] = Field(description="The names of the assistants.")
-    places: list[AssistedPlace]
-
-
 class DiffPart(Wire):
     """One paragraph, or a plain field."""
 

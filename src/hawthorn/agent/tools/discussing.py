@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel, Field
 
-from hawthorn.agent.opening import opened
+from hawthorn.agent.opening import Ctx, opened
 from hawthorn.agent.shown import Done, Said
 from hawthorn.agent.tools import Id, Locale, Tools, Try
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 
 
 class Talk(BaseModel):

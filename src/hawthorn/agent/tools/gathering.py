@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel, Field
 
-from hawthorn.agent.opening import opened
-from hawthorn.agent.shown import Changed, Gathered, Shown
+from hawthorn.agent.opening import Ctx, opened
+from hawthorn.agent.shown import Changed, Gathered
 from hawthorn.agent.tools import Id, Locale, Tools, Try
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 DispatchId = Annotated[str, Field(description="The id of the dispatch (a UUID).")]
 
 
@@ -33,7 +31,7 @@ async def open_dispatch(
 ) -> Gathered:
     """Begin an open dispatch, in which entries are gathered that are to go out together. A person plans when it goes."""
     async with opened(ctx, try_first) as way:
-        moves = [{"id": one.id, "locale": one.locale} for one in entries]
+        moves = [one.model_dump() for one in entries]
         made = await way.hawthorn.dispatch(moves, name=name, note=note, open=True)
         return Gathered.of(way, made, not try_first)
 
@@ -47,7 +45,7 @@ async def add_to_dispatch(
 ) -> Gathered:
     """Put entries into an open dispatch."""
     async with opened(ctx, try_first) as way:
-        moves = [{"id": one.id, "locale": one.locale} for one in entries]
+        moves = [one.model_dump() for one in entries]
         return Gathered.of(way, await way.hawthorn.add_moves(dispatch, moves), not try_first)
 
 
@@ -58,4 +56,4 @@ async def write_inside(
     """Open an entry inside an open dispatch: what is written on the strand that you get goes out with the dispatch, and is seen nowhere before."""
     async with opened(ctx, try_first) as way:
         found = await way.hawthorn.write_inside(dispatch, id, locale)
-        return Changed(done=not try_first, entry=Shown.of(way, found))
+        return Changed.of(way, found, try_first)

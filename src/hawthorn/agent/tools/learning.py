@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel, Field
 
-from hawthorn.agent.opening import opened
+from hawthorn.agent.opening import Ctx, opened
 from hawthorn.agent.tools import Tools
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 
 
 class Myself(BaseModel):

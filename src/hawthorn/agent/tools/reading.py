@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel, Field
 
-from hawthorn.agent.opening import opened
+from hawthorn.agent.opening import Ctx, opened
 from hawthorn.agent.shown import Found, FoundPage, Gathered, Shown
 from hawthorn.agent.tools import Id, Locale, Strand, Tools
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 
 
 class Plan(BaseModel):

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
-from mcp.server.mcpserver import Context
 from pydantic import BaseModel, Field
 
-from hawthorn.agent.opening import opened
+from hawthorn.agent.opening import Ctx, opened
 from hawthorn.agent.shown import Done
 from hawthorn.agent.tools import Tools, Try
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 JobId = Annotated[str, Field(description="The id of the job (a UUID).")]
 
 

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from mcp.server.mcpserver import Context
 from pydantic import Field
 
-from hawthorn.agent.opening import opened
+from hawthorn.agent.opening import Ctx, opened
 from hawthorn.agent.resources import START
-from hawthorn.agent.shown import Changed, Done, Shown
+from hawthorn.agent.shown import Changed, Done
 from hawthorn.agent.tools import Id, Locale, Strand, Tools, Try
 
 TOOLS = Tools()
-Ctx = Context[Any, Any]
 Fields = Annotated[
     dict[str, Any],
     Field(
@@ -42,7 +40,7 @@ async def start_entry(
         if brief and not try_first:
             await way.hawthorn.comment(made.id, made.locale, f"{START}{brief}")
             made = await way.hawthorn.entry(made.id, made.locale)
-        return Changed(done=not try_first, entry=Shown.of(way, made))
+        return Changed.of(way, made, try_first)
 
 
 @TOOLS.changes("Change an entry")
@@ -64,11 +62,7 @@ async def change_entry(
     """Change fields of an entry. What others changed elsewhere merges by itself; where both changed one place you are told, and nothing is lost."""
     async with opened(ctx, try_first) as way:
         saved = await way.hawthorn.save(id, locale, fields, etag=etag, note=note, strand=strand or "draft")
-        return Changed(
-            done=not try_first,
-            entry=Shown.of(way, saved.entry),
-            merged_with=[one.author for one in saved.merged_with],
-        )
+        return Changed.of(way, saved.entry, try_first, [one.author for one in saved.merged_with])
 
 
 @TOOLS.changes("Fork a strand")
@@ -82,7 +76,7 @@ async def fork_strand(
     """Begin work beside the draft of an entry: what is written on the strand changes nothing until a person merges it."""
     async with opened(ctx, try_first) as way:
         made = await way.hawthorn.fork_strand(id, locale, name)
-        return Changed(done=not try_first, entry=Shown.of(way, made))
+        return Changed.of(way, made, try_first)
 
 
 @TOOLS.changes("Ask for review")
@@ -96,7 +90,7 @@ async def ask_for_review(
     """Submit a draft, as it is now, to the people who review it. They sign it off or send it back; you cannot."""
     async with opened(ctx, try_first) as way:
         found = await way.hawthorn.submit(id, locale, note)
-        return Changed(done=not try_first, entry=Shown.of(way, found))
+        return Changed.of(way, found, try_first)
 
 
 @TOOLS.changes("Give out a preview link")

@@ -311,7 +311,7 @@ def restore(
 
 @router.get(
     "/{id}/{locale}/by-assistants",
-    response_model=wire.content.Assisted,
+    response_model=wire.assistants.Assisted,
     operation_id="words_by_assistants",
     responses=REFUSALS,
 )
