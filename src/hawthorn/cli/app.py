@@ -49,6 +49,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "access.assistants": ("agent", "assistant"),
     "content.locales": ("locale",),
     "translation.bureaus": ("bureau",),
+    "exchange.set_up": ("setup",),
     "access.people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""

@@ -7,6 +7,7 @@ from hawthorn.client.collaboration import CollaborationCalls
 from hawthorn.client.commissions import CommissionCalls
 from hawthorn.client.content import ContentCalls
 from hawthorn.client.delivery import DeliveryCalls
+from hawthorn.client.exchange import ExchangeCalls
 from hawthorn.client.glossaries import GlossaryCalls
 from hawthorn.client.media import MediaCalls
 from hawthorn.client.memories import MemoryCalls
@@ -33,5 +34,6 @@ class Calls(
     GlossaryCalls,
     CollaborationCalls,
     ViewsCalls,
+    ExchangeCalls,
 ):
     """The calls, without a way to send them."""

@@ -113,6 +113,7 @@ KINDS: dict[str, str] = {
     "type.deleted": "A content type that nothing used was deleted.",
     "set.defined": "A field set was defined, or a new version of one.",
     "set.deleted": "A field set that nothing used was deleted.",
+    "set-up.applied": "A document of set-up was put in place.",
     "workflow.defined": "A workflow was defined, or a new version of one.",
     "workflow.chosen": "It was chosen which workflows are followed by what.",
     "workflow.ended": "A workflow that nothing followed was ended.",

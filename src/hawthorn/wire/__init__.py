@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import commissions as commissions
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
+    from hawthorn.wire import exchange as exchange
     from hawthorn.wire import glossaries as glossaries
     from hawthorn.wire import imports as imports
     from hawthorn.wire import limiting as limiting
@@ -36,6 +37,7 @@ AREAS = (
     "commissions",
     "content",
     "delivery",
+    "exchange",
     "glossaries",
     "imports",
     "limiting",

@@ -12,6 +12,10 @@ _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
 
 
 EXAMPLES: dict[str, Any] = {
+    "SetupDocument": {
+        "version": 1,
+        "roles": [{"name": "pilot", "label": "pilot", "grants": [{"verb": "read", "types": ["notice"]}]}],
+    },
     "Profile": {"name": "Wim Aster", "zone": "Europe/London"},
     "PasswordChange": {"before": "harbour-light", "after": "a lamp in the fog"},
     "ReadQuestions": {

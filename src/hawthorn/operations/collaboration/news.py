@@ -79,6 +79,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "folder.": ("folders", "library"),
     "library.": ("folders", "library"),
     "file.": (),
+    "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),
     "type.": ("types", "entries", "entry", "my-work", "grid"),
     "set.": ("types",),
     "workflow.": ("workflows", "entries", "entry", "my-work", "dispatches"),
@@ -108,7 +109,7 @@ _PEOPLE = (
     "access.",
     "mail.",
 )
-RIGHTS = ("person.", "role.", "key.", "assistant.", "session.", "workflow.", "sites.", "type.")
+RIGHTS = ("set-up.", "person.", "role.", "key.", "assistant.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 
 

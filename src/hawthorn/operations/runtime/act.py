@@ -165,6 +165,7 @@ class Act(View):
         self._tip = tip
         self._last: Callable[[Act], object] | None = None
         self._derive: Callable[[Act], object] | None = None
+        self._reread: Callable[[sqlite3.Connection], Setup] | None = None
         self.drafted: set[int] = set()
         """The editions whose drafts were written, of types in which something follows from that."""
         self.ready: set[int] = set()
@@ -189,6 +190,11 @@ class Act(View):
             self._derive(self)
             self.happened.clear()
             self.redefined.clear()
+
+    def reread(self) -> None:
+        """Let what was defined just now count for the rest of the act."""
+        if self._reread is not None:
+            self.setup = self._reread(self.conn)
 
     @property
     def next_seq(self) -> int:
@@ -340,6 +346,7 @@ class Desk:
             act.hurried = hurried
             act._last = self._last
             act._derive = self._derive
+            act._reread = lambda now: self._read(now, definitions.setting(now, "setup", "0"))
             if self._first is not None:
                 self._first(act)
             result = do(act)

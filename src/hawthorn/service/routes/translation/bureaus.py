@@ -11,11 +11,11 @@ from standardwebhooks.webhooks import WebhookVerificationError
 from starlette.concurrency import run_in_threadpool
 
 from hawthorn import wire
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotLoggedIn
-from hawthorn.core.messages import MessageError, said
+from hawthorn.core.errors import InTheWay, Invalid, NotLoggedIn
+from hawthorn.core.messages import MessageError
 from hawthorn.core.translation.offers import Offer
 from hawthorn.followers import connectors, outgoing
-from hawthorn.followers.connectors import KINDS, Reach, Tools
+from hawthorn.followers.connectors import Reach, Tools
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.operations.translation import bureaus
 from hawthorn.operations.translation.bureaus import BureauDetails
@@ -137,10 +137,7 @@ def _asked(reach: Reach, desk: Desk, settings: Settings) -> Offer:
 
 def _offer(reach: Reach, desk: Desk, settings: Settings, *, untested: bool) -> Offer | None:
     """What a bureau that is set up offers; None where it shall not be asked yet. Raises `InTheWay` where it does not answer."""
-    if reach.kind not in KINDS:
-        raise Invalid([FieldProblem("kind", said("common.none_of", known=list(KINDS)))])
-    if (wrong := KINDS[reach.kind].wrong_address(reach.address)) is not None:
-        raise Invalid([FieldProblem("url", wrong)])
+    connectors.require_address(reach.kind, reach.address)
     if untested:
         return None
     try:

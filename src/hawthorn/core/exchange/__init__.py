@@ -1,0 +1,1 @@
+"""What goes out of a house and comes in, as values: differences, packages, receipts."""
