@@ -30,9 +30,10 @@ check-python: .stamps/python
 	$(VENV)/ruff format --check src tests benchmarks scripts
 	$(VENV)/mypy
 	$(VENV)/lint-imports
-	$(VENV)/python scripts/openapi.py .stamps/openapi.json .stamps/bureau-protocol.json
+	$(VENV)/python scripts/openapi.py .stamps/openapi.json .stamps/bureau-protocol.json .stamps/package.schema.json
 	diff -u src/hawthorn/service/openapi.json .stamps/openapi.json || { echo "src/hawthorn/service/openapi.json is not what the code says: run make openapi"; exit 1; }
 	diff -u docs/bureau-protocol.json .stamps/bureau-protocol.json || { echo "docs/bureau-protocol.json is not what the code says: run make openapi"; exit 1; }
+	diff -u docs/package.schema.json .stamps/package.schema.json || { echo "docs/package.schema.json is not what the code says: run make openapi"; exit 1; }
 	$(VENV)/python scripts/reference.py .stamps/reference.md
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 
@@ -41,7 +42,7 @@ check-console: .stamps/console .stamps/example
 	cd examples/sveltekit && npm run --silent check
 
 openapi: .stamps/python
-	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json docs/bureau-protocol.json
+	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json docs/bureau-protocol.json docs/package.schema.json
 
 reference: .stamps/python
 	$(VENV)/python scripts/reference.py docs/reference.md

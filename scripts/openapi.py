@@ -7,6 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+from hawthorn.core.exchange import lines, package
 from hawthorn.demo.bureau import Bureau
 from hawthorn.service import openapi
 from hawthorn.service.app import create_app
@@ -59,6 +60,24 @@ def protocol() -> str:
     return json.dumps(found, indent=1, ensure_ascii=False, sort_keys=True) + "\n"
 
 
+def packages() -> str:
+    """What the lines of a package say: for each part the JSON Schema (draft 2020-12) of one of its lines."""
+    kinds = {
+        package.MANIFEST: lines.Manifest,
+        package.ENTRIES: lines.EntryLine,
+        package.FILES: lines.FileLine,
+        package.PEOPLE: lines.PersonLine,
+    }
+    parts = {name: lines.schema(kind) for name, kind in kinds.items()}
+    made = {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "version": package.VERSION,
+        "parts": parts,
+    }
+    return json.dumps(made, indent=1, ensure_ascii=False, sort_keys=True) + "\n"
+
+
 if __name__ == "__main__":
     Path(sys.argv[1]).write_text(document(), "utf-8")
     Path(sys.argv[2]).write_text(protocol(), "utf-8")
+    Path(sys.argv[3]).write_text(packages(), "utf-8")

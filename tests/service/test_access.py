@@ -8,6 +8,7 @@ import re
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext, suppress
+from pathlib import Path
 from uuid import uuid4
 
 import httpx
@@ -251,6 +252,16 @@ TABLE = {
     "list_keys": "y n n n n n n n n n n",
     "issue_key": "y n n n n n n n n n n",
     "end_key": "y n n n n n n n n n n",
+    "list_packages": "y n n n n n n n n n n",
+    "make_package": "y n n n n n n n n n n",
+    "give_package": "y n n n n n n n n n n",
+    "package": "y n n n n n n n n n n",
+    "fetch_package": "y n n n n n n n n n n",
+    "look_at_package": "y n n n n n n n n n n",
+    "run_package": "y n n n n n n n n n n",
+    "cancel_package": "y n n n n n n n n n n",
+    "undo_package": "y n n n n n n n n n n",
+    "drop_package": "y n n n n n n n n n n",
     "setup_document": "y n n n n n n n n n n",
     "check_setup": "y n n n n n n n n n n",
     "apply_setup": "y n n n n n n n n n n",
@@ -507,6 +518,8 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "define_workflow": {"name": "x", "stages": []},
         "issue_key": {"name": "", "role": "reader"},
         "check_setup": {"version": 0},
+        "make_package": {"types": ["none"]},
+        "look_at_package": {},
         "apply_setup": {"version": 0},
         "pause_assistant": {"reason": "x"},
         "check_assistant_undo": {"since": "2026-01-01"},
@@ -611,7 +624,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation in ("bring_job_returned", "import_jobs", "import_memory", "import_glossary"):
+    if operation in ("bring_job_returned", "import_jobs", "import_memory", "import_glossary", "give_package"):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = extra.pop("headers", {})
@@ -736,6 +749,15 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "end_assignment": (200, 409),
     "end_factor_of": (404,),
     "end_key": (404,),
+    "make_package": (422,),
+    "give_package": (202,),
+    "package": (404,),
+    "fetch_package": (404,),
+    "look_at_package": (404,),
+    "run_package": (404,),
+    "cancel_package": (404,),
+    "undo_package": (404,),
+    "drop_package": (404,),
     "check_setup": (422,),
     "apply_setup": (422,),
     "pause_assistant": (404,),
@@ -860,6 +882,7 @@ EXAMPLES = {
     "str": "1",
     "int": 1,
     "bytes": b"",
+    "Path": Path("x.zip"),
     "Mapping": {},
     "Sequence": [],
     "Any": None,

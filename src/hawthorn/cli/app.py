@@ -50,6 +50,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "content.locales": ("locale",),
     "translation.bureaus": ("bureau",),
     "exchange.set_up": ("setup",),
+    "exchange.packages": ("export", "import", "package"),
     "access.people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""

@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from hawthorn import wire
-from hawthorn.client.requests import Request, call, into
+from hawthorn.client.requests import Request, Told, call, into, nothing, once, page, untold
 
 _SETUP = "/api/setup/document"
+_PACKAGES = "/api/packages"
+
+
+def _package(id: str, *more: str) -> str:
+    return "/".join((_PACKAGES, quote(id), *more))
 
 
 class ExchangeCalls:
@@ -28,3 +35,68 @@ class ExchangeCalls:
     def apply_setup(self, document: Mapping[str, Any]) -> Request[wire.exchange.SetupDifferences]:
         """Put what a document of set-up says in place, all of it or nothing."""
         return Request("PUT", _SETUP, into(wire.exchange.SetupDifferences), json=dict(document))
+
+    @call
+    def packages(self, *, limit: int = 0, cursor: str = "") -> Request[wire.exchange.Packages]:
+        """The packages there were, made and given, the newest first."""
+        return Request("GET", _PACKAGES, into(wire.exchange.Packages), params=page(limit, cursor))
+
+    @call
+    def make_package(
+        self, asked: Mapping[str, Any] = {}, *, idempotency_key: str | None = None
+    ) -> Request[wire.exchange.Package]:
+        """Ask for a package of entries; it is made meanwhile."""
+        return Request(
+            "POST", _PACKAGES, into(wire.exchange.Package), json=dict(asked), headers=once(idempotency_key)
+        )
+
+    @call
+    def give_package(
+        self, path: Path, *, name: str = "package.zip", wish: Mapping[str, bool] = {}, told: Told = untold
+    ) -> Request[wire.exchange.Package]:
+        """Give a package, which is looked through meanwhile; `told` is told how many bytes are there."""
+        return Request(
+            "PUT",
+            f"{_PACKAGES}/file",
+            into(wire.exchange.Package),
+            content=path,
+            params={"name": name, **wish},
+            headers={"Content-Type": "application/zip"},
+            slow=True,
+            told=told,
+        )
+
+    @call
+    def package(self, id: str) -> Request[wire.exchange.Package]:
+        """A package: how far it is, and what was found in it."""
+        return Request("GET", _package(id), into(wire.exchange.Package))
+
+    @call
+    def fetch_package(self, id: str, goal: Path, *, told: Told = untold) -> Request[None]:
+        """Fetch the file of a package that was made; what was broken off goes on."""
+        return Request("GET", _package(id, "file"), nothing, goal=goal, told=told, slow=True)
+
+    @call
+    def look_at_package(self, id: str, wish: Mapping[str, bool]) -> Request[wire.exchange.Package]:
+        """Look through a package again, as it is to be brought in another way."""
+        return Request("POST", _package(id, "look"), into(wire.exchange.Package), json=dict(wish))
+
+    @call
+    def run_package(self, id: str) -> Request[wire.exchange.Package]:
+        """Bring a package that was looked through; one that was broken off goes on."""
+        return Request("POST", _package(id, "run"), into(wire.exchange.Package))
+
+    @call
+    def cancel_package(self, id: str) -> Request[wire.exchange.Package]:
+        """Break off what is being done with a package."""
+        return Request("POST", _package(id, "cancel"), into(wire.exchange.Package))
+
+    @call
+    def undo_package(self, id: str) -> Request[wire.exchange.Package]:
+        """Undo what a package brought, but for what somebody wrote since."""
+        return Request("POST", _package(id, "undo"), into(wire.exchange.Package))
+
+    @call
+    def drop_package(self, id: str) -> Request[None]:
+        """Forget a package, and its file; what it brought stays."""
+        return Request("DELETE", _package(id), nothing)

@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable, Iterator, Mappin
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
+from typing import Any, BinaryIO, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
 from urllib.parse import quote
 from uuid import uuid4
 
@@ -22,27 +22,72 @@ M = TypeVar("M", bound=BaseModel)
 P = ParamSpec("P")
 
 
+Told = Callable[[int], None]
+"""What is told how many bytes went by."""
+
+
+def untold(count: int) -> None:
+    """Tell nobody."""
+
+
 class Parts:
     """The parts of a file, read as they are sent."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, told: Told = untold) -> None:
         self._path = path
+        self._told = told
 
     def __iter__(self) -> Iterator[bytes]:
         with self._path.open("rb") as file:
             while part := file.read(_PART):
                 yield part
+                self._told(file.tell())
 
 
 class AsyncParts:
     """The same, for whoever waits."""
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
+    def __init__(self, path: Path, told: Told = untold) -> None:
+        self._parts = Parts(path, told)
 
     async def __aiter__(self) -> AsyncIterator[bytes]:
-        for part in Parts(self._path):
+        for part in self._parts:
             yield part
+
+
+class Arriving:
+    """A file that comes in parts: written beside where it is to lie until all of it is there; what was broken off goes on (RFC 9110, section 14)."""
+
+    def __init__(self, path: Path, told: Told) -> None:
+        self._path = path
+        self._part = path.with_name(f"{path.name}.part")
+        self._told = told
+        self._have = self._part.stat().st_size if self._part.exists() else 0
+
+    @property
+    def headers(self) -> dict[str, str]:
+        """What asks for the rest alone."""
+        return {"Accept-Encoding": "identity", **({"Range": f"bytes={self._have}-"} if self._have else {})}
+
+    def begin(self, response: httpx.Response) -> BinaryIO:
+        """The file that is written on: from its end where the answer is the rest, anew where it is all."""
+        if response.status_code != 206:
+            self._have = 0
+        return self._part.open("ab" if self._have else "wb")
+
+    def came(self, count: int) -> None:
+        """Tell that so many more bytes are there."""
+        self._have += count
+        self._told(self._have)
+
+    def end(self) -> None:
+        """All of it is there."""
+        self._part.replace(self._path)
+
+    def again(self) -> None:
+        """What is there is not of this file: begin anew."""
+        self._part.unlink(missing_ok=True)
+        self._have = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,8 +107,12 @@ class Request(Generic[T]):
     """Whether the answer is a session, with which the client goes on."""
     slow: bool = False
     """Whether the answer may be long in coming: what is sent is worked through first."""
+    goal: Path | None = None
+    """Where the answer is to lie, part by part, where it may be long."""
+    told: Told = untold
+    """What is told how many bytes of a file have gone, or come."""
 
-    def arguments(self, parts: Callable[[Path], object]) -> dict[str, Any]:
+    def arguments(self, parts: Callable[[Path, Told], object]) -> dict[str, Any]:
         """The call as httpx takes it; `parts` gives the parts of a file."""
         content, headers = self.content, dict(self.headers)
         if isinstance(content, Path):
@@ -75,7 +124,7 @@ class Request(Generic[T]):
             "url": self.path,
             "params": given,
             "json": self.json,
-            "content": parts(content) if isinstance(content, Path) else content,
+            "content": parts(content, self.told) if isinstance(content, Path) else content,
             "files": self.files,
             "headers": headers,
             **more,

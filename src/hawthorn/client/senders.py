@@ -12,7 +12,7 @@ import httpx
 
 from hawthorn.client.calls import Calls
 from hawthorn.client.errors import Unreachable
-from hawthorn.client.requests import AsyncParts, Parts, Request, check
+from hawthorn.client.requests import Arriving, AsyncParts, Parts, Request, check
 
 T = TypeVar("T")
 _SAFE = ("GET", "HEAD")
@@ -60,6 +60,8 @@ class Client(Calls):
     def send(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
+            if request.goal is not None:
+                return self._fetch(request, Arriving(request.goal, request.told))
             try:
                 found = self._http.request(**request.arguments(Parts))
             except httpx.RemoteProtocolError:
@@ -72,6 +74,23 @@ class Client(Calls):
         if request.logs_in:
             _go_on(self._http, answer)
         return answer
+
+    def _fetch(self, request: Request[T], arriving: Arriving) -> T:
+        asked = request.arguments(Parts)
+        with self._http.stream(**{**asked, "headers": {**asked["headers"], **arriving.headers}}) as found:
+            if found.status_code == 416:
+                arriving.again()
+            elif found.status_code >= 400:
+                found.read()
+            if found.status_code != 416:
+                check(found)
+                with arriving.begin(found) as file:
+                    for part in found.iter_bytes():
+                        file.write(part)
+                        arriving.came(len(part))
+                arriving.end()
+                return request.parse(found)
+        return self._fetch(request, arriving)
 
     def close(self) -> None:
         """Close the connections."""
@@ -105,6 +124,8 @@ class AsyncClient(Calls):
     async def asend(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
+            if request.goal is not None:
+                return await self._fetch(request, Arriving(request.goal, request.told))
             try:
                 found = await self._http.request(**request.arguments(AsyncParts))
             except httpx.RemoteProtocolError:
@@ -117,6 +138,25 @@ class AsyncClient(Calls):
         if request.logs_in:
             _go_on(self._http, answer)
         return answer
+
+    async def _fetch(self, request: Request[T], arriving: Arriving) -> T:
+        asked = request.arguments(AsyncParts)
+        async with self._http.stream(
+            **{**asked, "headers": {**asked["headers"], **arriving.headers}}
+        ) as found:
+            if found.status_code == 416:
+                arriving.again()
+            elif found.status_code >= 400:
+                await found.aread()
+            if found.status_code != 416:
+                check(found)
+                with arriving.begin(found) as file:
+                    async for part in found.aiter_bytes():
+                        file.write(part)
+                        arriving.came(len(part))
+                arriving.end()
+                return request.parse(found)
+        return await self._fetch(request, arriving)
 
     async def aclose(self) -> None:
         """Close the connections."""

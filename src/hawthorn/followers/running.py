@@ -14,6 +14,7 @@ from hawthorn.followers.collector import Collector
 from hawthorn.followers.drafter import Drafter
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
+from hawthorn.followers.packer import Packer
 from hawthorn.followers.scheduler import Scheduler
 from hawthorn.followers.webhooks import Webhooks
 from hawthorn.operations.runtime.act import Desk
@@ -37,6 +38,7 @@ class Followers:
             Carrier(desk, options),
             Collector(desk, options),
             Drafter(desk, options),
+            Packer(desk, options),
             Webhooks(desk, options),
         ]
         self._stopping = threading.Event()

@@ -52,7 +52,7 @@ from hawthorn.service.routes.delivery import (
     reading_lists,
 )
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
-from hawthorn.service.routes.exchange import set_up
+from hawthorn.service.routes.exchange import packages, set_up
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
 from hawthorn.service.routes.release import dispatches as dispatch_routes
@@ -196,6 +196,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         reading,
         stream,
         set_up,
+        packages,
     ):
         # Joined, not included: the framework would work out each route of what it includes a second time.
         app.router.routes.extend(part.router.routes)
@@ -228,7 +229,9 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
         return bool(token) and await asyncio.to_thread(is_somebodys, token)
 
     largest = settings.largest_upload + settings.largest_body
-    limits = Limits(app, known, settings.largest_body, largest, settings.largest_import)
+    limits = Limits(
+        app, known, settings.largest_body, largest, settings.largest_import, settings.largest_package
+    )
     proxied = ProxyHeadersMiddleware(limits, os.environ.get("FORWARDED_ALLOW_IPS", "127.0.0.1"))  # type: ignore[arg-type]
     stopping = Stopping(proxied, app.state.hub.end)  # type: ignore[arg-type]
     state = app.state

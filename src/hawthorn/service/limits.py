@@ -25,6 +25,8 @@ _JOBS = "/api/jobs/"
 """Where translated files are imported."""
 _IMPORTS = re.compile(r"/api/(memories|glossaries)/[^/]+/file")
 """Where memories and glossaries are imported, a little at a time."""
+_PACKAGE = "/api/packages/file"
+"""Where packages are given."""
 _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _BRACKET = re.compile(rb"[\[\]{}]")
 
@@ -39,6 +41,7 @@ class Limits:
         body: int,
         file: int,
         imported: int,
+        package: int,
         depth: int = 64,
         members: int = 60_000,
     ) -> None:
@@ -47,6 +50,7 @@ class Limits:
         self.body = body
         self.file = file
         self.imported = imported
+        self.package = package
         self.depth = depth
         self.members = members
 
@@ -93,6 +97,8 @@ class Limits:
             return min(self.file, formats.LARGEST)
         if path.startswith(_FILES):
             return self.file
+        if path == _PACKAGE:
+            return self.package
         return self.imported if _IMPORTS.fullmatch(path) else None
 
     async def _read(self, receive: Receive, most: int, send: Send) -> bytes | None:

@@ -76,6 +76,9 @@ class Settings(BaseSettings):
         default=2_000_000_000,
         description="The most bytes of a file that is imported into a memory or a glossary.",
     )
+    largest_package: int = Field(
+        default=20_000_000_000, description="The most bytes of a package of entries that somebody gives."
+    )
     unfinished_uploads: int = Field(
         default=1_000_000_000,
         description="The most bytes of all uploads that one person has begun and not finished.",

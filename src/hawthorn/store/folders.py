@@ -51,6 +51,12 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> Folder | None:
     return shaped.one(Folder, conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)))
 
 
+def named_in(conn: sqlite3.Connection, parent: int, name: str) -> int | None:
+    """The folder of a name in another (0 for the top)."""
+    row = conn.execute("SELECT id FROM folder WHERE parent = ? AND name = ?", (parent, name)).fetchone()
+    return None if row is None else int(row[0])
+
+
 def how_many(conn: sqlite3.Connection) -> int:
     """How many folders there are."""
     row = conn.execute("SELECT count(*) FROM folder").fetchone()

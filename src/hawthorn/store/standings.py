@@ -482,3 +482,11 @@ def rivals(conn: sqlite3.Connection, locale: str, parent: int, slug: str, entry:
             (locale, parent, slug, entry),
         ),
     )
+
+
+def parent_in_draft(conn: sqlite3.Connection, entry: int) -> int:
+    """The entry below which another is drafted; 0 for none."""
+    row = conn.execute(
+        "SELECT parent FROM placed WHERE entry = ? AND stage = ? AND until IS NULL", (entry, DRAFT)
+    ).fetchone()
+    return int(row[0]) if row else 0

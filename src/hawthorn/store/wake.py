@@ -36,6 +36,7 @@ _BESIDE = (
     "presence",
     "notification",
     "standing",
+    "exchange",
     "outbox.mail",
     "outbox.carrier",
     "outbox.drafter",

@@ -12,6 +12,8 @@ _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
 
 
 EXAMPLES: dict[str, Any] = {
+    "PackageAsk": {"types": ["exhibition"], "history": False},
+    "PackageWish": {"as_drafts": True},
     "SetupDocument": {
         "version": 1,
         "roles": [{"name": "pilot", "label": "pilot", "grants": [{"verb": "read", "types": ["notice"]}]}],

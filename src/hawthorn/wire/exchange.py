@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import Page, Wire
 
 Definitions = list[dict[str, Any]]
 
@@ -61,3 +61,106 @@ class SetupDifferences(Wire):
     """What a document changes here; things that are the same already are left out."""
 
     items: list[SetupDifference]
+
+
+class PackageAsk(Wire):
+    """What goes into a package; all entries where nothing is chosen."""
+
+    name: str = Field(default="", description="What the file is called.")
+    types: list[str] = Field(default_factory=list, description="Entries of these types.")
+    sections: list[str] = Field(
+        default_factory=list, description="Entries in these sections and below (ids)."
+    )
+    entries: list[str] = Field(default_factory=list, description="These entries (ids).")
+    linked: bool = Field(default=True, description="With what they refer to, however far that leads.")
+    history: bool = Field(default=True, description="With all that ever was of them, or only what stands.")
+
+
+class PackageWish(Wire):
+    """How a package is brought."""
+
+    new_ids: bool = Field(default=False, description="Under new ids, beside what is here.")
+    as_drafts: bool = Field(default=False, description="As drafts, whatever stood elsewhere.")
+    leave: bool = Field(default=False, description="Leave alone what is here already, rather than merge.")
+    definitions: bool = Field(
+        default=False, description="Also put types, workflows and the like in place that are otherwise here."
+    )
+
+
+class PackageDefinition(Wire):
+    """A definition of a package that is not here, or otherwise."""
+
+    part: str = Field(description="The part of the set-up: types, workflows and the like.")
+    name: str
+    how: Literal["added", "otherwise here"] = Field(description="Not here, or here with other members.")
+    members: list[str] = Field(description="The members that differ.")
+
+
+class PackageSeen(Wire):
+    """An entry of which something is to be known."""
+
+    id: str
+    title: str
+    why: str
+
+
+class PackageReport(Wire):
+    """What bringing a package would do; once it is done, what it did."""
+
+    sha256: str = Field(default="", description="What the package is known by.")
+    history: bool = Field(default=True, description="Whether it has all that ever was, or what stands.")
+    entries: int = Field(default=0, description="The entries in it.")
+    added: int = Field(default=0, description="Those that are not here, and are added.")
+    there: int = Field(default=0, description="Those that are here already.")
+    same: int = Field(default=0, description="Of these, those of which all is here.")
+    merged: int = Field(default=0, description="Those that are merged without a question.")
+    asked: int = Field(
+        default=0, description="Those where both changed the same place: somebody has to decide."
+    )
+    left: int = Field(default=0, description="Those that cannot be brought.")
+    out: int = Field(default=0, description="Those that are out as soon as they are brought.")
+    cleaned: int = Field(
+        default=0, description="Revisions of which something is kept in another form here, or not at all."
+    )
+    files: int = Field(default=0, description="The files in it.")
+    new_files: int = Field(default=0, description="Those that are not here.")
+    people: int = Field(default=0, description="Whoever wrote in it.")
+    new_people: list[str] = Field(
+        default_factory=list, description="Those who are not here (handles): they come in by name alone."
+    )
+    definitions: list[PackageDefinition] = Field(
+        default_factory=list,
+        description="Definitions that its entries need and that are not here, or otherwise.",
+    )
+    named: list[PackageSeen] = Field(
+        default_factory=list, description="Entries of which something is to be known, so many at most."
+    )
+
+
+class Package(Wire):
+    """A package on its way."""
+
+    id: str
+    way: Literal["out", "in"] = Field(description="Made here, or given to be brought.")
+    name: str
+    state: Literal["looking", "looked", "running", "done", "failed", "cancelled", "undoing", "undone"] = (
+        Field(
+            description="Being looked through; looked through, and waiting for somebody to go on; under way; and how it ended."
+        )
+    )
+    asked: PackageAsk | PackageWish = Field(description="What was asked for.")
+    step: str = Field(description="What is being done.")
+    done: int = Field(description="So many of the entries, or files, of this step are done.")
+    total: int = Field(description="So many there are.")
+    report: PackageReport = Field(description="What was found in it, or what came of it.")
+    trouble: str = Field(description="Why it failed.")
+    bytes: int
+    by: str
+    at: str
+    ended_at: str
+
+
+class Packages(Page):
+    """The packages there were, the newest first."""
+
+    items: list[Package]

@@ -8,7 +8,7 @@ from dataclasses import asdict, field, replace
 from functools import cached_property
 from typing import Any
 
-from hawthorn.core import fields, moves, shapes
+from hawthorn.core import fields, moves, shapes, slots
 from hawthorn.core.contenttypes import policy as policies
 from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import FieldProblem, Invalid
@@ -153,6 +153,11 @@ class ContentType:
     def file(self) -> Field | None:
         """The field that holds a stored file, if the type's entries belong in the library."""
         return next((f for f in self.fields if f.kind == "file"), None)
+
+    @cached_property
+    def holds_files(self) -> bool:
+        """Whether any value of its entries is a stored file, however deep."""
+        return any(f.kind == "file" for f in slots.every(self.fields))
 
     @cached_property
     def filtered(self) -> tuple[Field, ...]:

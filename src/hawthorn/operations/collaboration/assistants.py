@@ -13,7 +13,6 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.content.entries import Base
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
@@ -168,16 +167,12 @@ def _take_back(act: Act, row: Actor, written: list[Wrote]) -> Undone:
     for before, last in reversed(_runs(act, written)):
         if before is None:
             return told("left", said("assistants.began_it"))
-        had = revisions.content(act.conn, before).fields
-        has = revisions.content(act.conn, last).fields
-        patch = {name: had.get(name) for name in {*had, *has} if had.get(name) != has.get(name)}
-        if not patch:
-            continue
-        base = Base(None, last) if first.locale == COMMON else Base(last, None)
         try:
-            saved = entries.save(act, first.uuid, locale, patch, base, note, first.strand_name)
+            saved = entries.take_back(act, entry, first.locale, (before, last), note, first.strand_name)
         except HawthornError as error:
             return told("left", error.message)
+        if saved is None:
+            continue
         if saved.conflicts:
             return told("open", said("assistants.to_be_decided"))
         changed = True

@@ -79,6 +79,8 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "folder.": ("folders", "library"),
     "library.": ("folders", "library"),
     "file.": (),
+    "export.": ("packages",),
+    "import.": ("packages", "entries", "outline", "library", "topics", "tags", "my-work", "grid"),
     "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),
     "type.": ("types", "entries", "entry", "my-work", "grid"),
     "set.": ("types",),
@@ -98,6 +100,8 @@ CONCERNS: dict[str, tuple[str, ...]] = {
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
 _PEOPLE = (
+    "export.",
+    "import.",
     "webhook.",
     "calendar.",
     "person.",

@@ -161,6 +161,21 @@ def save(
     return saved
 
 
+def take_back(
+    act: Act, entry: Entry, where: str, span: tuple[int, int], note: str, strand: str = store.DRAFT_STRAND
+) -> Saved | None:
+    """Bring back what an edition (`*` for the common one) held before a span of revisions, given as the one before it and its last, merged with what was
+    written since; None where they changed nothing."""
+    before, last = span
+    had, has = revisions.content(act.conn, before).fields, revisions.content(act.conn, last).fields
+    patch = {name: had.get(name) for name in {*had, *has} if had.get(name) != has.get(name)}
+    if not patch:
+        return None
+    base = Base(None, last) if where == COMMON else Base(last, None)
+    locale = entry.source_locale if where == COMMON else where
+    return save(act, entry.uuid, locale, patch, base, note, strand)
+
+
 def work_out(
     view: View,
     uuid: str,

@@ -122,7 +122,7 @@ def _read(given: Mapping[str, Any]) -> dict[str, dict[str, Definition]]:
             continue
         by_name = out.setdefault(part, {})
         for n, one in enumerate(things):
-            name = _name(part, one)
+            name = name_of(part, one)
             if not name:
                 problems.append(FieldProblem(f"{part}.{n}", said("set_up.without_name")))
             elif name in by_name:
@@ -134,7 +134,8 @@ def _read(given: Mapping[str, Any]) -> dict[str, dict[str, Definition]]:
     return out
 
 
-def _name(part: str, one: Any) -> str:
+def name_of(part: str, one: Any) -> str:
+    """What a definition is called; empty for what has no name."""
     if not isinstance(one, Mapping):
         return ""
     if part == "choices":
@@ -269,7 +270,7 @@ def _workflows(view: View) -> dict[str, dict[str, Any]]:
 
 
 def _choices(view: View) -> dict[str, dict[str, Any]]:
-    return {_name("choices", one): one for one in map(asdict, view.setup.choices)}
+    return {name_of("choices", one): one for one in map(asdict, view.setup.choices)}
 
 
 def _roles(view: View) -> dict[str, dict[str, Any]]:

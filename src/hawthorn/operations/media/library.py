@@ -61,6 +61,20 @@ def make_folder(act: Act, name: str, parent: str = "") -> str:
     return uuid
 
 
+def folder_at(act: Act, path: Sequence[str]) -> int:
+    """The folder at a path of names, made as far as it is not there."""
+    above = 0
+    for name in path:
+        found = store.named_in(act.conn, above, _named(name))
+        if found is None:
+            uuid = new_uuid(act.now)
+            store.add(act.conn, uuid, _named(name), above, act.now, act.identity.id)
+            act.event("folder.made", [], {"folder": uuid, "name": _named(name)})
+            found = find_folder(act, uuid).id
+        above = found
+    return above
+
+
 def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | None = None) -> None:
     """Give a folder another name or put it into another one; an empty `parent` is the top."""
     permission.require_somewhere(act, "write")

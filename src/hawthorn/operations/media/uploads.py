@@ -8,7 +8,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import IO, Any
 
 from hawthorn.core import naming
 from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
@@ -121,7 +121,7 @@ def append(row: Upload, place: Path, at: int, data: bytes) -> int:
 
 
 @contextmanager
-def aside(place: Path, source: BinaryIO) -> Iterator[Path]:
+def aside(place: Path, source: IO[bytes]) -> Iterator[Path]:
     """A copy of what is sent in one piece, where other uploads lie, for as long as it is looked through."""
     place.mkdir(mode=0o700, exist_ok=True)
     with tempfile.NamedTemporaryFile(dir=place, prefix="whole-") as copy:

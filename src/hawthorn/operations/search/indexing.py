@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, searching, slots
@@ -25,7 +25,7 @@ def follow(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str,
             continue
         own = content if one.id == edition else _content(act, one)
         _keep_released(act, kind, one)
-        title, text = _words(kind, contenttypes.together(kind, shared.fields, own.fields))
+        title, text = words(kind, contenttypes.together(kind, shared.fields, own.fields))
         search.put(act.conn, one.id, DRAFT, title, text, facets(kind.name, one.locale))
 
 
@@ -50,7 +50,7 @@ def _keep_released(act: Act, kind: ContentType, edition: Edition) -> None:
 
 
 def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
-    title, text = _words(kind, revisions.content(act.conn, revision).fields)
+    title, text = words(kind, revisions.content(act.conn, revision).fields)
     search.put(act.conn, edition, RELEASE, title, text, facets(kind.name, locale))
 
 
@@ -102,16 +102,16 @@ def place(act: Act, kind: ContentType, entry: Entry, common: Content) -> None:
 
 def say(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content) -> None:
     """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
-    if not kind.addressed:
-        return
-    said = {role: content.fields.get(name) for role, name in kind.for_searches.items()}
-    title = str(said["title"] or content.fields.get(kind.title) or "")
-    search.say(
-        act.conn,
-        edition,
-        locale,
-        *(" ".join(searching.fold(str(t or ""))) for t in (title, said["description"])),
-    )
+    if kind.addressed:
+        search.say(act.conn, edition, locale, *said(kind, content.fields))
+
+
+def said(kind: ContentType, values: Mapping[str, Any]) -> tuple[str, str]:
+    """What values say to searches, folded: the title and the description."""
+    told = {role: values.get(name) for role, name in kind.for_searches.items()}
+    title = str(told["title"] or values.get(kind.title) or "")
+    first, second = (" ".join(searching.fold(str(t or ""))) for t in (title, told["description"]))
+    return first, second
 
 
 def facets(type: str = "", locale: str = "") -> str:
@@ -134,7 +134,8 @@ def _content(view: View, edition: Edition | None) -> Content:
     return revisions.content(view.conn, edition.head) if edition is not None and edition.head else EMPTY
 
 
-def _words(kind: ContentType, values: dict[str, Any] | Any) -> tuple[list[str], list[str]]:
+def words(kind: ContentType, values: Mapping[str, Any]) -> tuple[list[str], list[str]]:
+    """The words of a title, and those of the rest, as they are searched for."""
     title: list[str] = []
     text: list[str] = []
     for slot in slots.walk(kind.fields, values):

@@ -29,6 +29,7 @@ _MOVING = (
     "job.file-given",
     "job.accepted",
     "bulk.",
+    "import.merged",
     "locale",
 )
 """Kinds of events after which an edition may cover more or less than before."""
@@ -54,6 +55,12 @@ def follow(act: Act) -> None:
     touched = {entry for kind, some in act.happened if kind.startswith(_MOVING) for entry in some}
     if touched:
         _count(act.conn, act.setup.types, sorted(touched))
+
+
+def count(act: Act, entries: Sequence[int]) -> None:
+    """Count entries that are new here, where anything is counted."""
+    if definitions.setting(act.conn, "counted") == COUNTED:
+        _count(act.conn, act.setup.types, entries)
 
 
 def catch_up(desk: Desk) -> int:

@@ -1,0 +1,363 @@
+"""What is derived from entries that were brought whole: how lists show them, where they stood and stand, what they refer to, and their words.
+
+Worked out for many entries at once from what was brought, where an act on one entry works out what it changed. `hawthorn check` holds both
+against the same sources.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import field
+from typing import Any
+
+from hawthorn.core import contenttypes, searching
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.outline import natural
+from hawthorn.core.quick import dataclass
+from hawthorn.core.timeline import day_or_instant
+from hawthorn.operations.release import filters
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import indexing
+from hawthorn.operations.translation import coverage
+from hawthorn.store import entries as entry_store
+from hawthorn.store import packages as store
+from hawthorn.store import standings as standing_store
+from hawthorn.store.packages import RevisionKept, StandingKept
+from hawthorn.store.standings import DRAFT, RELEASE
+
+Values = Mapping[str, Any]
+_NOTHING: Values = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Clash:
+    """An edition whose address another entry has already: it cannot stand there."""
+
+    entry: int
+    edition: int
+    slug: str
+    holder: int
+
+
+@dataclass(slots=True)
+class _Of:
+    """An entry with its editions, the values that any of its rows need, and what stood."""
+
+    id: int
+    uuid: str
+    kind: ContentType
+    source_locale: str
+    archived: bool
+    editions: dict[str, int]
+    heads: dict[str, RevisionKept]
+    values: dict[int, Values]
+    standings: list[tuple[str, StandingKept]]
+    places: dict[int, tuple[int, str]] = field(default_factory=dict)
+    """Where each of its common revisions places it: the entry above (0 for the top), and its rank."""
+
+    @property
+    def parent(self) -> int:
+        """The entry below which it is drafted."""
+        head = self.heads.get(COMMON)
+        return self.places[head.id][0] if head is not None else 0
+
+    def shared(self) -> Values:
+        """The shared values of its draft."""
+        head = self.heads.get(COMMON)
+        return self.values[head.id] if head is not None else _NOTHING
+
+
+@dataclass(slots=True)
+class _Rows:
+    """The rows of what is derived, by table."""
+
+    by_table: dict[str, list[tuple[Any, ...]]] = field(
+        default_factory=lambda: {name: [] for name in store.DERIVED}
+    )
+    index: list[tuple[int, int, str, str, str]] = field(default_factory=list)
+    terms: set[str] = field(default_factory=set)
+
+
+def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
+    """Derive all that follows from entries that have only what was brought. Returns those whose address is taken: they are not out any more."""
+    some = _read(act, entries)
+    _place(act, some)
+    clashes = _clashes(act, some)
+    for clash in clashes:
+        one = next(o for o in some if o.id == clash.entry)
+        _take_back(act, one, clash.edition)
+    store.seen_by_name(act.conn, [edition for one in some for edition in one.editions.values()])
+    rows = _Rows()
+    for one in some:
+        _draft(one, rows)
+        for stage in sorted({s.stage for _, s in one.standings}):
+            _stood(one, stage, rows)
+        _words(one, rows)
+    for table, found in rows.by_table.items():
+        store.derive(act.conn, table, found)
+    store.index(act.conn, rows.index, sorted(rows.terms))
+    ids = [one.id for one in some]
+    entry_store.flag(act.conn, ids)
+    for stage in (DRAFT, RELEASE):
+        filters.keep(act, ids, stage)
+    _tell_readers(act, some)
+    coverage.count(act, ids)
+    return clashes
+
+
+# -- reading what was brought --------------------------------------------------------------------------------------------
+
+
+def _read(view: View, entries: Sequence[int]) -> list[_Of]:
+    conn = view.conn
+    found = entry_store.by_ids(conn, entries)
+    editions = store.editions(conn, entries)
+    by_edition = {one.id: one for one in editions}
+    heads = {s.edition: s.head for s in store.strands(conn, entries) if s.name == entry_store.DRAFT_STRAND}
+    standings = store.standings(conn, entries)
+    wanted = {*heads.values(), *(s.revision for s in standings)}
+    revisions = {r.id: r for r in store.revisions(conn, entries) if r.id in wanted}
+    out: dict[int, _Of] = {}
+    for id, row in found.items():
+        kind = view.setup.type(row.type)
+        out[id] = _Of(id, row.uuid, kind, row.source_locale, row.archived_at is not None, {}, {}, {}, [])
+    for edition in editions:
+        one = out[edition.entry]
+        one.editions[edition.locale] = edition.id
+        head = heads.get(edition.id)
+        if head is not None:
+            one.heads[edition.locale] = revisions[head]
+    for revision in revisions.values():
+        out[by_edition[revision.edition].entry].values[revision.id] = json.loads(revision.fields)
+    for standing in standings:
+        edition = by_edition[standing.edition]
+        out[edition.entry].standings.append((edition.locale, standing))
+    return [out[id] for id in entries if id in out]
+
+
+def _place(view: View, some: Sequence[_Of]) -> None:
+    """Find where each is, and was, placed."""
+    wanted: dict[int, dict[int, tuple[str | None, str]]] = {}
+    for one in some:
+        common = {s.revision for locale, s in one.standings if locale == COMMON}
+        common |= {one.heads[COMMON].id} if COMMON in one.heads else set()
+        wanted[one.id] = {id: contenttypes.placement(one.kind, one.values[id]) for id in common}
+    there = store.there(view.conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
+    for one in some:
+        for id, (uuid, rank) in wanted[one.id].items():
+            above = there.get(uuid or "")
+            parent = above.id if above is not None and not above.removed else 0
+            one.places[id] = (parent, rank or natural(one.id))
+
+
+# -- drafts --------------------------------------------------------------------------------------------------------------
+
+
+def _draft(one: _Of, rows: _Rows) -> None:
+    kind = one.kind
+    own = one.heads.get(one.source_locale)
+    both = {**one.shared(), **(one.values[own.id] if own is not None else {})}
+    shown, pinned = _shown(kind, both)
+    if not kind.dated and not kind.pinned:
+        shown, pinned = None, False
+    for locale, head in one.heads.items():
+        values = one.values[head.id]
+        edition = one.editions[locale]
+        internal = kind.internal if kind.internal and kind.field(kind.internal) else ""
+        rows.by_table["summary"].append(
+            (
+                edition,
+                one.id,
+                kind.name,
+                locale,
+                str(values.get(kind.title) or ""),
+                json.dumps(list(contenttypes.missing(kind, locale, values))),
+                head.at,
+                head.actor,
+                str(values.get(internal) or "") if internal else "",
+                0,
+                0,
+                shown,
+                int(pinned),
+                int(locale == one.source_locale),
+            )
+        )
+        rows.by_table["reference"] += [
+            (edition, target) for target in sorted(contenttypes.referred(kind, values))
+        ]
+        rows.by_table["tag_use"] += [(tag, edition) for tag in sorted(contenttypes.tags(kind, values))]
+        if locale == COMMON:
+            if (kind.parent or kind.site) and not one.archived:
+                rows.by_table["placed"].append((one.id, DRAFT, *one.places[head.id], head.at, None))
+        elif not one.archived and kind.slug and values.get(kind.slug.name):
+            slug = values[kind.slug.name]
+            rows.by_table["address"].append((DRAFT, locale, one.parent, slug, one.id, head.at, None))
+
+
+def _shown(kind: ContentType, values: Values) -> tuple[int | None, bool]:
+    """The date that is shown, as an instant, and whether it is pinned."""
+    day = contenttypes.shown_date(kind, values)
+    return day_or_instant(day) if day else None, bool(kind.pinned and values.get(kind.pinned))
+
+
+def _words(one: _Of, rows: _Rows) -> None:
+    kind, shared = one.kind, one.shared()
+    out = {s.edition: s.revision for _, s in one.standings if s.stage == RELEASE and s.until is None}
+    for locale, head in one.heads.items():
+        if locale == COMMON:
+            continue
+        edition, own = one.editions[locale], one.values[head.id]
+        facets = indexing.facets(kind.name, locale)
+        texts: list[tuple[int, Values]] = [(DRAFT, contenttypes.together(kind, shared, own))]
+        if out.get(edition, head.id) != head.id:
+            texts.append((RELEASE, one.values[out[edition]]))
+        for stage, values in texts:
+            title, text = indexing.words(kind, values)
+            rows.index.append((edition, stage, " ".join(title), " ".join(text), facets))
+            rows.terms |= searching.terms({*title, *text})
+        if kind.addressed:
+            said = indexing.said(kind, own)
+            rows.by_table["search_said"].append((edition, locale, *said))
+
+
+# -- what stood, and stands ----------------------------------------------------------------------------------------------
+
+
+def _stood(one: _Of, stage: int, rows: _Rows) -> None:
+    """The rows of lists, places and addresses at a stage, for each span in which they say the same."""
+    mine = [(locale, s) for locale, s in one.standings if s.stage == stage]
+    edges = sorted({at for _, s in mine for at in (s.since, s.until) if at is not None})
+    first: dict[str, int] = {}
+    for locale, standing in mine:
+        first[locale] = min(first.get(locale, standing.since), standing.since)
+    spans: dict[tuple[str, str], list[tuple[tuple[Any, ...], int, int | None]]] = {}
+    for n, since in enumerate(edges):
+        until = edges[n + 1] if n + 1 < len(edges) else None
+        there = {loc: s for loc, s in mine if s.since <= since and (s.until is None or s.until > since)}
+        for key, row in _rows_at(one, stage, there, first).items():
+            known = spans.setdefault(key, [])
+            if known and known[-1][0] == row and known[-1][2] == since:
+                known[-1] = (row, known[-1][1], until)
+            else:
+                known.append((row, since, until))
+    for (table, _), found in spans.items():
+        for row, since, until in found:
+            full = (*row[:-1], since, until, row[-1]) if table == "listed" else (*row, since, until)
+            rows.by_table[table].append(full)
+
+
+def _rows_at(
+    one: _Of, stage: int, there: Mapping[str, StandingKept], first: Mapping[str, int]
+) -> dict[tuple[str, str], tuple[Any, ...]]:
+    kind = one.kind
+    common = there.get(COMMON)
+    shared = one.values[common.revision] if common is not None else _NOTHING
+    source = there.get(one.source_locale)
+    both = {**shared, **(one.values[source.revision] if source is not None else {})}
+    shown, pinned = _shown(kind, both) if kind.dated or kind.pinned else (None, False)
+    out: dict[tuple[str, str], tuple[Any, ...]] = {}
+    place = (0, natural(one.id))
+    if common is not None and shared:
+        place = one.places[common.revision]
+    for locale, standing in there.items():
+        if locale == COMMON:
+            continue
+        edition = one.editions[locale]
+        sort = shown if shown is not None else first[locale]
+        out["listed", locale] = (None, stage, kind.name, locale, sort, edition, one.id, int(pinned))
+        slug = one.values[standing.revision].get(kind.slug.name) if kind.slug else None
+        if stage == RELEASE and slug:
+            out["address", locale] = (stage, locale, place[0] if common is not None else 0, slug, one.id)
+        if (kind.parent or kind.site) and (stage == RELEASE or common is not None):
+            out["placed", ""] = (one.id, stage, *place)
+    return out
+
+
+def _clashes(view: View, some: Sequence[_Of]) -> list[Clash]:
+    """The editions that are out at an address which another entry has: one that was here before, or comes first here."""
+    taken: dict[tuple[str, int, str], int] = {}
+    out: list[Clash] = []
+    for one in some:
+        common = next((s for loc, s in one.standings if _stands(loc == COMMON, s)), None)
+        parent = one.places[common.revision][0] if common is not None else 0
+        for locale, standing in one.standings:
+            slug = one.values[standing.revision].get(one.kind.slug.name) if one.kind.slug else None
+            if not _stands(locale != COMMON, standing) or not slug:
+                continue
+            key = (locale, parent, slug)
+            holder = taken.get(key) or standing_store.taken(view.conn, RELEASE, *key)
+            if holder is not None and holder != one.id:
+                out.append(Clash(one.id, one.editions[locale], slug, holder))
+            else:
+                taken[key] = one.id
+    return out
+
+
+def _stands(wanted: bool, standing: StandingKept) -> bool:
+    """Whether a standing is one of those that are out now, where it is one of those that are looked for."""
+    return wanted and standing.stage == RELEASE and standing.until is None
+
+
+def _take_back(act: Act, one: _Of, edition: int) -> None:
+    """Let an edition not be out."""
+    held = standing_store.now_at(act.conn, [edition])[edition][RELEASE]
+    standing_store.close(act.conn, [held.id], act.now, None)
+    ended = max(held.since, act.now)
+    one.standings = [
+        (loc, StandingKept(s.edition, s.stage, s.revision, s.since, ended, s.committed_at))
+        if s.edition == edition and s.stage == RELEASE and s.until is None
+        else (loc, s)
+        for loc, s in one.standings
+    ]
+
+
+def _tell_readers(act: Act, some: Sequence[_Of]) -> None:
+    """Note what changed for whoever reads, as a release does."""
+    out = [one for one in some if any(s.stage == RELEASE and s.until is None for _, s in one.standings)]
+    changes = [(RELEASE, one.id, facet) for one in out for facet in ("out", "address")]
+    changes += [(RELEASE, 0, f"list:{name}") for name in sorted({one.kind.name for one in out})]
+    standing_store.note_changes(act.conn, changes, act.next_seq, act.now)
+
+
+# -- sections ------------------------------------------------------------------------------------------------------------
+
+
+def follow_sections(act: Act, entries: Iterator[int] | Sequence[int]) -> None:
+    """Let entries lie in the sections that their drafts are placed in, once all of them are there."""
+    above: dict[int, int | None] = {}
+    section: dict[int, bool] = {}
+
+    def look(id: int) -> None:
+        row = entry_store.entry_by_id(act.conn, id)
+        section[id] = act.setup.type(row.type).section
+        above[id] = _parent(act, id, row.type)
+
+    def chain(id: int) -> list[int]:
+        """The sections at or above an entry, the nearest first."""
+        out: list[int] = []
+        seen: set[int] = set()
+        at: int | None = id
+        while at is not None and at not in seen:
+            seen.add(at)
+            if at not in above:
+                look(at)
+            if section[at]:
+                out.append(at)
+            at = above[at]
+        return out
+
+    rows: list[tuple[int | None, int]] = []
+    for id in entries:
+        found = chain(id)
+        rows.append((found[0] if found else None, id))
+        if found and found[0] == id:
+            store.sections_within(act.conn, id, found[1:])
+    store.set_sections(act.conn, rows)
+
+
+def _parent(view: View, id: int, type: str) -> int | None:
+    kind = view.setup.type(type)
+    if not kind.parent:
+        return None
+    return standing_store.parent_in_draft(view.conn, id) or None
