@@ -14,6 +14,7 @@ from rich.table import Table
 
 from benchmarks import (
     assisting,
+    exchanging,
     finding,
     going,
     growing,
@@ -57,6 +58,7 @@ GROUPS = {
     "preview": pages.figure_preview,
     "merging": merging.figure_merging,
     "assistant": assisting.figure_assistant,
+    "exchange": exchanging.figure_exchange,
     "hostile": hostile.figure_hostile,
     "idle": quiet.figure_idle,
     "listeners": quiet.figure_listeners,

@@ -23,6 +23,23 @@ def test_leaves_and_back_again_lose_nothing(text: str) -> None:
     assert richtext.join(richtext.paragraphs(text)) == text
 
 
+_PIECES = st.lists(
+    st.sampled_from(
+        ["<p>", "</p>", "<h2>", "</h2>", "<strong>", "</strong>", "<em>", "</em>", "<br>", "<li>", "<ul>", "</ul>", "<hr>"]
+        + ["Lamp", " ", "  ", "rope &amp; tide", "&lt;", "\u00a0", "\u200b", "é", "e\u0301", '<a href="https://x.example">', "</a>", "<p", "</h3>"]
+    ),
+    max_size=14,
+).map("".join)  # fmt: skip
+
+
+@given(st.one_of(messy, rich, _PIECES, _PIECES.map(lambda inner: f"<p>{inner}</p><h3>Tide</h3><p>Salt</p>")))
+def test_paragraphs_side_by_side_are_what_the_parser_makes_of_all_of_it(fragment: str) -> None:
+    clean = richtext.clean(fragment)
+    whole = richtext._Splitter().split(richtext.parsed(clean)) if clean.strip() else []
+    assert richtext.paragraphs(clean) == list(whole)
+    assert richtext.canonical(fragment) == richtext.join(whole)
+
+
 @given(rich, rich)
 def test_paragraph_ids_name_every_paragraph_once_and_keeps_the_names_of_what_stayed(
     old: str, new: str

@@ -38,10 +38,10 @@ EMPTY = Content({})
 
 def content_hash(edition: int, type_version: int, fields: Fields) -> str:
     """What a sign-off approves, as a hash: the edition, its values and the version of its type."""
-    body = json.dumps(
-        [edition, type_version, fields], ensure_ascii=False, sort_keys=True, separators=(",", ":")
-    )
-    return hashlib.sha256(body.encode()).hexdigest()
+    return hashlib.sha256(_sorted([edition, type_version, fields]).encode()).hexdigest()
+
+
+_sorted = json.JSONEncoder(ensure_ascii=False, sort_keys=True, separators=(",", ":")).encode
 
 
 def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:

@@ -47,6 +47,7 @@ _PLAIN = re.compile(
     "[^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+(?: [^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+)*"
 )
 """Words with single spaces between them: as they stand, they are as they are kept."""
+_FLAT = re.compile(r"<(p|h[234])>([^<]*(?:<(?!/?(?:p|h[234])[\s>])[^<]*)*)</\1>")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _LOOSE_CELL = re.compile(r"(?:</?t[hd]>)+")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
@@ -121,6 +122,9 @@ def canonical(fragment: str) -> str:
 
 
 def _made(fragment: str) -> str:
+    blocks = _divided(fragment)
+    if blocks and all(_is_plain(text) for _, text, _ in blocks):
+        return fragment
     return join(paragraphs(clean(fragment)))
 
 
@@ -138,16 +142,50 @@ def paragraphs(fragment: str) -> list[Paragraph]:
     """Split a clean fragment into paragraphs; parse it first with `clean` when it comes from outside."""
     if not fragment.strip():
         return []
-    return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
+    blocks = _divided(fragment)
+    if blocks is None:
+        return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
+    out: list[Paragraph] = []
+    for tag, text, whole in blocks:
+        out += (Paragraph((), tag, text),) if _is_plain(text) else _block(whole)
+    return out
+
+
+def _is_plain(text: str) -> bool:
+    """Whether a text is nothing but words with single spaces between them, all of them letters that can be seen: those stand as they are kept."""
+    return (
+        text.isprintable()
+        and not ("<" in text or "&" in text or ">" in text or "  " in text)
+        and text[:1] not in ("", " ")
+        and text[-1] != " "
+    )
+
+
+@lru_cache(maxsize=16)
+def _divided(fragment: str) -> list[tuple[str, str, str]] | None:
+    """A clean fragment of nothing but paragraphs and headings side by side, as the tag, the inside and the whole of each; None for one with anything else in
+    it. Each of them is then what it would be by itself."""
+    out: list[tuple[str, str, str]] = []
+    at = 0
+    while found := _FLAT.match(fragment, at):
+        out.append((found[1], found[2], found[0]))
+        at = found.end()
+    return out if at == len(fragment) else None
 
 
 @lru_cache(maxsize=2048)
 def inner(text: str) -> str:
     """The inner HTML of a paragraph as it is kept: that of the first which a text makes; nothing for one that makes none."""
-    if _PLAIN.fullmatch(text):
+    if _is_plain(text):
         return text
     made = _Splitter().split(parsed(f"<p>{text}</p>")) if text else []
     return made[0].inner if made else ""
+
+
+@lru_cache(maxsize=2048)
+def _block(fragment: str) -> tuple[Paragraph, ...]:
+    """What one paragraph or heading makes: from one revision to the next, most of them stay as they are."""
+    return tuple(_Splitter().split(parsed(fragment)))
 
 
 @lru_cache(maxsize=128)
@@ -388,6 +426,8 @@ def text_of(fragment: str) -> str:
 
 def plain(inner: str) -> str:
     """Inner HTML without its tags, a break as a new line, and a tab between the cells of a row."""
+    if "<" not in inner and "&" not in inner:
+        return inner
     if "</t" in inner:
         inner = _BETWEEN_CELLS.sub("\t", inner)
     return html.unescape(_TAG.sub("", inner.replace("<br>", "\n")))

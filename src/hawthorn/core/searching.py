@@ -19,6 +19,8 @@ _HAS_ALONE = re.compile(rf"[{_ALONE}]")
 _ARABIC = re.compile("[\u0600-\u06ff]")
 _MARKS = re.compile("[\u0610-\u061a\u0640\u064b-\u065f\u0670\u06d6-\u06ed]")
 _LETTERS = str.maketrans("أإآٱىةؤئ", "ااااي" + "هوي")
+_FOLDED = bytes(ord(chr(n).lower()) if n < 128 and chr(n).isalnum() else 32 for n in range(256))
+"""For each byte of ASCII the small letter or digit that it is, and a space for everything else."""
 _ARTICLE = "ال"
 
 
@@ -33,7 +35,7 @@ class Wanted:
 def fold(text: str) -> list[str]:
     """The words of a text as they are kept for searching, in order."""
     if text.isascii():
-        return re.findall(r"[a-z0-9]+", text.lower())
+        return text.encode().translate(_FOLDED).decode().split()
     out: list[str] = []
     for word in _PARTS.findall(_plain(text)):
         out += _forms(word)
@@ -60,7 +62,7 @@ def _forms(word: str) -> list[str]:
 
 def terms(words: Iterable[str]) -> set[str]:
     """The words that can be begun and are found: those of more than one letter that do not stand alone."""
-    return {w for w in words if 2 <= len(w) <= 40 and not _HAS_ALONE.match(w)}
+    return {w for w in words if 2 <= len(w) <= 40 and (w.isascii() or not _HAS_ALONE.match(w))}
 
 
 def wanted(query: str) -> list[Wanted]:

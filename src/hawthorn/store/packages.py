@@ -267,6 +267,18 @@ def revisions(conn: sqlite3.Connection, some: Sequence[int]) -> list[RevisionKep
     )
 
 
+def holding(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[RevisionKept]:
+    """Some revisions."""
+    return shaped.every(
+        RevisionKept,
+        conn.execute(
+            "SELECT r.id, r.edition, r.number, r.fields, r.paragraph_ids, r.unit_map, r.strand, r.actor, r.actor_kind, r.at, r.note, "
+            "r.origin FROM json_each(?) j JOIN revision r ON r.id = j.value",
+            (json.dumps(sorted(revisions)),),
+        ),
+    )
+
+
 def parents(conn: sqlite3.Connection, some: Sequence[int]) -> list[tuple[int, int]]:
     """The parents of every revision of entries, in order: (revision, parent)."""
     rows = conn.execute(

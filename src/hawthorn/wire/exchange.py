@@ -122,6 +122,8 @@ class PackageReport(Wire):
     cleaned: int = Field(
         default=0, description="Revisions of which something is kept in another form here, or not at all."
     )
+    as_is: bool = Field(default=True, description="Whether all contents are kept just as they are.")
+    types: str = Field(default="", description="What stands for the definitions by which that was found.")
     files: int = Field(default=0, description="The files in it.")
     new_files: int = Field(default=0, description="Those that are not here.")
     people: int = Field(default=0, description="Whoever wrote in it.")

@@ -260,9 +260,8 @@ def read(kind: type[T], line: bytes, part: str, number: int) -> T:
         raise BadFile("package.bad_line", part=part, number=number, where=where, why=first["msg"]) from None
 
 
-def written(value: Any) -> str:
-    """A value of JSON as packages have it: no spaces, all letters as they are, members in their order."""
-    return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+written = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
+"""A value of JSON as packages have it: no spaces, all letters as they are, members in their order."""
 
 
 def told(line: Any) -> str:

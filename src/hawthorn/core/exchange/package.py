@@ -11,6 +11,7 @@ import re
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
 from typing import IO, Any, BinaryIO, TypeVar
@@ -27,6 +28,7 @@ MANIFEST, SETUP, ENTRIES, FILES, PEOPLE = (
 )  # fmt: skip
 _PARTS = (SETUP, ENTRIES, FILES, PEOPLE)
 _FILE = re.compile(r"files/[0-9a-f]{64}")
+_PIECE = 1 << 18
 LONGEST = 64_000_000
 """The bytes that a line may have: an entry with all its revisions."""
 _MOST_SETUP = 16_000_000
@@ -38,19 +40,33 @@ class Writing:
     """A package that is being written, part by part."""
 
     def __init__(self, file: BinaryIO, history: bool) -> None:
-        self._zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=6)
+        self._zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1)
         self._history = history
         self._parts: dict[str, Part] = {}
 
     def lines(self, part: str, some: Iterable[str]) -> None:
         """Write a part of lines."""
         count, digest = 0, hashlib.sha256()
-        with self._member(part) as member:
+
+        def write(waiting: list[str]) -> None:
+            data = "\n".join((*waiting, "")).encode()
+            digest.update(data)
+            member.write(data)
+
+        # What is packed needs no interpreter: the next lines are made meanwhile.
+        with self._member(part) as member, ThreadPoolExecutor(1) as packing:
+            waiting: list[str] = []
+            length, packed = 0, packing.submit(write, [])
             for line in some:
-                data = line.encode() + b"\n"
-                digest.update(data)
-                member.write(data)
+                waiting.append(line)
+                length += len(line)
                 count += 1
+                if length > _PIECE:
+                    packed.result()
+                    packed = packing.submit(write, waiting)
+                    waiting, length = [], 0
+            packed.result()
+            write(waiting)
         self._parts[part] = Part(count, digest.hexdigest())
 
     def file(self, sha256: str, data: Iterable[bytes]) -> None:
@@ -121,7 +137,7 @@ class Package:
         return self._lines(FILES, FileLine)
 
     def entries(self, past: int = 0) -> Iterator[EntryLine]:
-        """The entries, after so many."""
+        """The entries, after so many. Read from the first to the last, their bytes are held against what the package says of them."""
         return self._lines(ENTRIES, EntryLine, past)
 
     def count(self, part: str) -> int:
@@ -158,14 +174,34 @@ class Package:
         return data
 
     def _lines(self, part: str, kind: type[T], past: int = 0) -> Iterator[T]:
+        digest, number = hashlib.sha256(), 0
         with _sound(part), self._zip.open(part) as member:
-            number = 0
-            while line := member.readline(LONGEST + 1):
+            for line in _divided(member, part):
+                digest.update(line)
                 number += 1
-                if len(line) > LONGEST:
-                    raise BadFile("package.too_long", part=part, number=number, most=LONGEST)
                 if number > past:
                     yield lines.read(kind, line, part, number)
+        if digest.hexdigest() != self.manifest.parts[part].sha256 or number != self.count(part):
+            raise BadFile("package.altered", part=part)
+
+
+def _divided(member: IO[bytes], part: str) -> Iterator[bytes]:
+    """The lines of a part with their ends, read a piece at a time."""
+    waiting: list[bytes] = []
+    length = number = 0
+    while data := member.read(_PIECE):
+        *whole, rest = data.split(b"\n")
+        for line in whole:
+            number += 1
+            yield b"".join((*waiting, line, b"\n")) if waiting else line + b"\n"
+            waiting, length = [], 0
+        if rest:
+            waiting.append(rest)
+            length += len(rest)
+        if length > LONGEST:
+            raise BadFile("package.too_long", part=part, number=number + 1, most=LONGEST)
+    if waiting:
+        yield b"".join(waiting)
 
 
 @contextmanager

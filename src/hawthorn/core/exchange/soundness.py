@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
 from hawthorn.core import aligning, limited, naming, richtext, slots, timeline
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import BadTime, Invalid
+from hawthorn.core.errors import Invalid
 from hawthorn.core.exchange.lines import EditionLine, EntryLine, RevisionLine
 from hawthorn.core.fields import Field, Wrong, canonical_value, kind_of
 from hawthorn.core.messages import Message, said
@@ -19,6 +20,7 @@ from hawthorn.core.richtext import ParagraphId
 
 _INSTANT = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?Z")
 _NAME = re.compile(r"[A-Za-z0-9_-]{1,64}")
+_EPOCH = date(1970, 1, 1).toordinal()
 _MOST_REVISIONS = 100_000
 
 
@@ -26,10 +28,9 @@ def instant(text: str) -> int:
     """An instant as a package has it. Raises `ValueError` for what is none."""
     if not _INSTANT.fullmatch(text):
         raise ValueError
-    try:
-        return timeline.parse_instant(text)
-    except BadTime:
-        raise ValueError from None
+    at = datetime.fromisoformat(text)
+    seconds = ((at.toordinal() - _EPOCH) * 24 + at.hour) * 3600 + at.minute * 60 + at.second
+    return seconds * timeline.SECOND + at.microsecond
 
 
 def wrong(line: EntryLine) -> Message | None:
@@ -159,7 +160,7 @@ class Keeping:
             if spec is None or value is None:
                 out[name] = value
                 continue
-            key = (name, repr(value))
+            key = (name, value if isinstance(value, str) else repr(value))
             if key not in self._known:
                 self._known[key] = self._stored(spec, value)
             found = self._known[key]
@@ -170,20 +171,23 @@ class Keeping:
                 out[name] = found
         return out, misfits
 
-    def content(self, line: RevisionLine, values: Mapping[str, Any]) -> Content:
-        """What a revision holds. Its paragraphs keep the ids that they came with, where there is one for each of them."""
-        ids = {path: tuple(ParagraphId(*one) for one in some) for path, some in line.paragraph_ids.items()}
+    def content(self, line: RevisionLine, values: Mapping[str, Any]) -> tuple[Content, bool]:
+        """What a revision holds, and whether that is as it came. Its paragraphs keep the ids that they came with, where there is one for each of them."""
+        given = {path: tuple(ParagraphId(*one) for one in some) for path, some in line.paragraph_ids.items()}
+        ids = dict(given)
         for slot in slots.walk(self._kind.fields, values):
             if not isinstance(slot.value, str) or not slot.value or not kind_of(slot.spec).rich:
                 continue
             if slot.value not in self._hashes:
                 self._hashes[slot.value] = [paragraph.hash for paragraph in richtext.paragraphs(slot.value)]
-            hashes, named = self._hashes[slot.value], [one.id for one in ids.get(slot.path, ())]
-            if len(named) == len(hashes) == len(set(named)) and all(map(_NAME.fullmatch, named)):
-                ids[slot.path] = tuple(map(ParagraphId, named, hashes))
-            else:
+            hashes, have = self._hashes[slot.value], ids.get(slot.path, ())
+            named = [one.id for one in have]
+            if not (len(named) == len(hashes) == len(set(named)) and all(map(_NAME.fullmatch, named))):
                 ids[slot.path] = aligning.align(richtext.paragraphs(slot.value), [], ())
-        return Content(values, ids, {key: tuple(some) for key, some in line.unit_map.items()})
+            elif [one.hash for one in have] != hashes:
+                ids[slot.path] = tuple(map(ParagraphId, named, hashes))
+        units = {key: tuple(some) for key, some in line.unit_map.items()}
+        return Content(values, ids, units), ids == given and values == line.fields
 
     def _stored(self, spec: Field, value: Any) -> Any:
         try:

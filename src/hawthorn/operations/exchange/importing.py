@@ -17,10 +17,11 @@ from uuid import UUID
 
 from hawthorn.core import contenttypes, revision, slots
 from hawthorn.core.access import Subject
+from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.differing import differing
-from hawthorn.core.exchange.lines import EditionLine, EntryLine, FileLine, RevisionLine
+from hawthorn.core.exchange.lines import EditionLine, EntryLine, FileLine, RevisionLine, written
 from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Package
 from hawthorn.core.exchange.soundness import Keeping, instant, wrong
 from hawthorn.core.kinds.file import focus_of
@@ -73,7 +74,8 @@ class Seen:
 
 @dataclass(slots=True)
 class Report:
-    """What bringing a package would do, or did. `left` are entries that cannot be brought, `asked` those where both changed the same place."""
+    """What bringing a package would do, or did. `left` are entries that cannot be brought, `asked` those where both changed the same place. `as_is` says that all
+    contents are kept as they are, by definitions of types that `types` stands for."""
 
     sha256: str = ""
     history: bool = True
@@ -86,6 +88,8 @@ class Report:
     left: int = 0
     out: int = 0
     cleaned: int = 0
+    as_is: bool = True
+    types: str = ""
     files: int = 0
     new_files: int = 0
     people: int = 0
@@ -119,21 +123,23 @@ def title_of(line: EntryLine) -> str:
 # -- looking ---------------------------------------------------------------------------------------------------------------
 
 
-def check_whole(
-    package: Package, went_on: Callable[[int], None], check_file: Callable[[FileLine, IO[bytes]], None]
-) -> None:
-    """Read a package to its end. Raises `BadFile` with the first thing that cannot be: nothing of such a package is brought."""
-    for part in (SETUP, PEOPLE, FILES, ENTRIES):
+def check_beside(package: Package, check_file: Callable[[FileLine, IO[bytes]], None]) -> None:
+    """Look at what lies beside the entries: definitions, people and files. Raises `BadFile` with the first thing that cannot be."""
+    for part in (SETUP, PEOPLE, FILES):
         package.check(part)
     handles = {one.handle for one in package.people()}
-    digests = set()
     for n, file in enumerate(package.files(), 1):
-        digests.add(file.sha256)
         if file.by is not None and file.by not in handles:
             raise BadFile("package.nobody", part=FILES, number=n, handle=file.by)
         with package.bytes_of(file.sha256) as member:
             check_file(file, member)
-    ids: set[str] = set()
+
+
+def sound_entries(package: Package) -> Iterator[EntryLine]:
+    """The entries of a package, each once it is clear that it hangs together. Raises `BadFile` for the first that does not: nothing of such a package
+    is brought."""
+    handles = {one.handle for one in package.people()}
+    ids: set[bytes] = set()
     for number, line in enumerate(package.entries(), 1):
         found = wrong(line)
         if found is None and not _people_of(line) <= handles:
@@ -141,12 +147,11 @@ def check_whole(
         if found is not None:
             raise BadFile("package.unsound", part=ENTRIES, number=number, id=line.id[:80], why=found)
         mine = [line.id, *(c.id for c in line.comments), *(r.id for c in line.comments for r in c.replies)]
-        if len(set(mine)) != len(mine) or ids & set(mine):
+        short = {UUID(one).bytes for one in mine}
+        if len(short) != len(mine) or ids & short:
             raise BadFile("package.id_twice", part=ENTRIES, number=number, id=line.id)
-        ids |= set(mine)
-        went_on(number)
-    if len(ids) < package.count(ENTRIES):
-        raise BadFile("package.damaged", part=ENTRIES, error="")
+        ids |= short
+        yield line
 
 
 def _people_of(line: EntryLine) -> set[str]:
@@ -200,11 +205,12 @@ def look(
             report.left += 1
             report.name(line, view.say(why))
             continue
-        _, cleaned, misfits = _stored(view, types[line.type], line)
-        report.cleaned += cleaned
-        if misfits:
+        found = stored(view, types[line.type], line)
+        report.cleaned += found.cleaned
+        report.as_is &= found.as_is and not found.misfits
+        if found.misfits:
             report.left += 1
-            report.name(line, view.say(misfits[0]))
+            report.name(line, view.say(found.misfits[0]))
         elif names.entry(line) in there:
             here.append(line)
         else:
@@ -233,26 +239,40 @@ def _in_the_way(view: View, line: EntryLine, types: Mapping[str, ContentType], t
     return None
 
 
-def _stored(
-    view: View, kind: ContentType, line: EntryLine
-) -> tuple[dict[tuple[str, int], Content], int, list[Message]]:
-    """What the revisions of an entry hold, by locale and number, as this house keeps it; how many had to be made so; and what does not fit its field
-    in a revision that counts: the newest of a draft, or one that stands."""
+@dataclass(slots=True)
+class Kept:
+    """What the revisions of an entry hold, by locale and number, as this house keeps it (what is not there is as it came); in how many of them something had to be made so, whether all of it
+    is as it came, and what does not fit its field in a revision that counts: the newest of a draft, or one that stands."""
+
+    contents: dict[tuple[str, int], Content]
+    cleaned: int = 0
+    as_is: bool = True
+    misfits: list[Message] = field(default_factory=list)
+
+
+def stored(view: View, kind: ContentType, line: EntryLine) -> Kept:
+    """An entry as this house would keep it."""
     keeping = Keeping(kind, view.setup.bounds)
-    out: dict[tuple[str, int], Content] = {}
-    cleaned, misfits = 0, list[Message]()
+    out = Kept({})
     for edition in line.editions:
-        counts = {s.head for s in edition.strands} | {
-            s.revision for s in edition.standings if s.until is None
-        }
+        counts = {s.head for s in edition.strands}
+        counts |= {s.revision for s in edition.standings if s.until is None}
         for one in edition.revisions:
             values, wrongly = keeping.kept(one.fields)
-            content = keeping.content(one, values)
-            cleaned += values != one.fields
+            content, as_is = keeping.content(one, values)
+            out.cleaned += not as_is and values != one.fields
+            out.as_is &= as_is
             if one.n in counts:
-                misfits += wrongly
-            out[edition.locale, one.n] = content
-    return out, cleaned, misfits
+                out.misfits += wrongly
+            out.contents[edition.locale, one.n] = content
+    return out
+
+
+def fingerprint(types: Mapping[str, ContentType], package: Package, bounds: Bounds) -> str:
+    """What stands for the definitions of the types of a package, and for what they let in."""
+    names = sorted(set_up.name_of("types", one) for one in package.setup().get("types", []))
+    told = [repr(replace(types[name], version=0)) for name in names if name in types]
+    return hashlib.sha256("\n".join([repr(bounds), *told]).encode()).hexdigest()
 
 
 # -- names -----------------------------------------------------------------------------------------------------------------
@@ -355,16 +375,16 @@ def require_as_it_is(line: FileLine, found: Stored) -> None:
         raise BadFile("package.other_file", sha256=line.sha256, media_type=found.media_type)
 
 
-def bring(act: Act, id: int, wish: Wish, some: Sequence[EntryLine]) -> list[EntryLine]:
-    """Add those of some entries that are not here, as they were. Nothing is derived from them yet: `settle` does that once all are there. Returns
-    those that are here."""
+def bring(act: Act, id: int, wish: Wish, some: Sequence[EntryLine], *, as_is: bool) -> list[EntryLine]:
+    """Add those of some entries that are not here, as they were. Nothing is derived from them yet: `settle` does that once all are there. `as_is` says
+    that it is known of all their contents that they are kept just so. Returns those that are here."""
     there = store.there(act.conn, [line.id for line in some])
     new = [
         line
         for line in some
         if line.id not in there and _in_the_way(act, line, act.setup.types, there=False) is None
     ]
-    bringing = _Bringing(act, wish)
+    bringing = _Bringing(act, wish, as_is=as_is)
     kept = [line for line in new if bringing.entry(line)]
     bringing.write()
     progress.brought(act.conn, id, [(bringing.entries[line.id], "added", "", "[]") for line in kept])
@@ -375,9 +395,10 @@ def bring(act: Act, id: int, wish: Wish, some: Sequence[EntryLine]) -> list[Entr
 class _Bringing:
     """The rows of entries that come in whole."""
 
-    def __init__(self, act: Act, wish: Wish) -> None:
+    def __init__(self, act: Act, wish: Wish, *, as_is: bool) -> None:
         self.act = act
         self.wish = wish
+        self.as_is = as_is
         self.entries: dict[str, int] = {}
         self.actors = {one.handle: one.id for one in store.everybody(act.conn).values()}
         self._next = store.next_ids(act.conn)
@@ -388,8 +409,8 @@ class _Bringing:
     def entry(self, line: EntryLine) -> bool:
         """Take an entry; False for one that does not fit its type."""
         kind = self.act.setup.type(line.type)
-        stored, _, misfits = _stored(self.act, kind, line)
-        if misfits:
+        taken = Kept({}) if self.as_is else stored(self.act, kind, line)
+        if taken.misfits:
             return False
         id = self.entries[line.id] = self._number("entry")
         archived = instant(line.archived_at) if line.archived_at else None
@@ -413,14 +434,14 @@ class _Bringing:
             made = self._number("edition")
             self._add(store.add_editions, (made, id, edition.locale))
             found = self.edition(
-                kind, made, edition, {n: c for (loc, n), c in stored.items() if loc == edition.locale}
+                kind, made, edition, {n: c for (loc, n), c in taken.contents.items() if loc == edition.locale}
             )
             numbers |= {(edition.locale, n): revision for n, revision in found.items()}
         self._comments.append((line, numbers))
         return True
 
     def edition(
-        self, kind: ContentType, made: int, edition: EditionLine, stored: Mapping[int, Content]
+        self, kind: ContentType, made: int, edition: EditionLine, contents: Mapping[int, Content]
     ) -> dict[int, int]:
         """Take an edition that is there without anything; returns its revisions by their numbers."""
         strands = [self._number("strand") for _ in edition.strands]
@@ -434,9 +455,12 @@ class _Bringing:
             self._add(store.set_heads, (head, forked, strand))
         hashes: dict[int, str] = {}
         for one in edition.revisions:
-            content = stored[one.n]
-            hashes[one.n] = revision.content_hash(made, kind.version, content.fields)
-            self._revision(kind, made, one, content, ids, strands, hashes[one.n])
+            content = contents.get(one.n)
+            fields = one.fields if content is None else content.fields
+            hashes[one.n] = revision.content_hash(made, kind.version, fields)
+            row = self._revision(kind, made, one, content, strands, hashes[one.n])
+            self._add(store.add_revisions, (ids[one.n], *row))
+            self._follow(kind, one, fields, ids)
         if not self.wish.as_drafts:
             self._standings(edition, made, ids)
         self._reviews(edition, made, ids, hashes)
@@ -447,21 +471,22 @@ class _Bringing:
         kind: ContentType,
         edition: int,
         one: RevisionLine,
-        content: Content,
-        ids: Mapping[int, int],
+        content: Content | None,
         strands: Sequence[int],
         digest: str,
-    ) -> None:
-        id = ids[one.n]
-        row = (
-            id,
+    ) -> tuple[Any, ...]:
+        """The row of a revision, with what it holds as it came where nothing else is given."""
+        if content is None:
+            told = (written(one.fields), _compact(one.paragraph_ids), _compact(one.unit_map))
+        else:
+            ids = revision.paragraph_ids_to_json(content.paragraph_ids)
+            told = (written(content.fields), ids, _compact(content.unit_map))
+        return (
             edition,
             one.n,
             digest,
             kind.version,
-            json.dumps(content.fields, ensure_ascii=False, separators=(",", ":")),
-            revision.paragraph_ids_to_json(content.paragraph_ids),
-            json.dumps(content.unit_map, separators=(",", ":")),
+            *told,
             strands[one.strand] if one.strand is not None else None,
             self.actors[one.by],
             one.kind,
@@ -469,12 +494,17 @@ class _Bringing:
             one.note,
             one.origin,
         )
-        self._add(store.add_revisions, row)
+
+    def _follow(
+        self, kind: ContentType, one: RevisionLine, fields: Mapping[str, Any], ids: Mapping[int, int]
+    ) -> None:
+        """Take what a revision came from, and the files that it holds."""
+        id = ids[one.n]
         for n, parent in enumerate(one.parents):
             self._add(store.add_parents, (id, n, ids[parent]))
         for pick in one.picks:
             self._add(store.add_picks, (id, ids[pick.revision], pick.path))
-        for slot in slots.walk(kind.fields, content.fields) if kind.holds_files else ():
+        for slot in slots.walk(kind.fields, fields) if kind.holds_files else ():
             if slot.spec.kind == "file" and slot.value:
                 for value in slot.value if isinstance(slot.value, list) else [slot.value]:
                     if isinstance(value, Mapping) and "sha256" in value:
@@ -563,6 +593,7 @@ class _Bringing:
         self._rows.setdefault(put, []).append(row)
 
 
+_compact = json.JSONEncoder(separators=(",", ":")).encode
 _ORDER: tuple[Callable[..., None], ...] = (
     store.add_entries, store.add_audiences, store.add_editions, store.add_strands, store.add_revisions, store.set_heads,
     store.add_parents, store.add_picks, store.add_file_uses, store.add_standings, store.add_sign_offs, store.add_submissions,
@@ -649,11 +680,11 @@ def _into_strand(
 ) -> str:
     """Put the newest draft of an edition into a strand beside the one here, from the revision that both have; or into a draft, where there is no such
     edition. Says which: `beside`, `new`, or nothing where all of it is here already."""
-    stored, _, _ = _stored(act, kind, replace(line, editions=[told]))
+    contents = stored(act, kind, replace(line, editions=[told])).contents
     head = next((s.head for s in told.strands if s.name == DRAFT_STRAND), None)
     if head is None or (told.locale != COMMON and told.locale not in act.setup.locales):
         return ""
-    wanted = stored[told.locale, head]
+    wanted = contents[told.locale, head]
     here = entry_store.edition(act.conn, entry.id, told.locale)
     if here is None or here.head is None:
         _new_edition(act, kind, entry, told.locale, wanted, here)
@@ -661,7 +692,7 @@ def _into_strand(
     known = _digests(act, here)
     if _digest(wanted) in known:
         return ""
-    base = _shared(told, head, {n: c for (_, n), c in stored.items()}, known)
+    base = _shared(told, head, {n: c for (_, n), c in contents.items()}, known)
     _fork(act, entry, here, name, base)
     beside = entry_store.edition(act.conn, entry.id, told.locale, name)
     assert beside is not None

@@ -22,7 +22,7 @@ from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import BadFile, HawthornError, InTheWay, NotFound
 from hawthorn.core.exchange.lines import EntryLine, FileLine
 from hawthorn.core.exchange.package import ENTRIES, FILES, Package
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
@@ -230,8 +230,16 @@ def work(desk: Desk, row: Exchange, goes_on: GoesOn) -> None:
     except _Stopped:
         return
     except HawthornError as error:
-        trouble = desk.words.text(error.message)
-        desk.db.write(lambda conn: store.set_state(conn, row.id, "failed", desk.clock.now(), trouble=trouble))
+        _failed(desk, row, error.message)
+    except Exception:
+        # Whoever waits is told, and it is not tried again and again.
+        _failed(desk, row, said("packages.fault"))
+        raise
+
+
+def _failed(desk: Desk, row: Exchange, why: Message) -> None:
+    trouble = desk.words.text(why)
+    desk.db.write(lambda conn: store.set_state(conn, row.id, "failed", desk.clock.now(), trouble=trouble))
 
 
 class _Working:
@@ -335,7 +343,7 @@ class _Working:
     def _look(self, package: Package) -> None:
         total, wish = package.count(ENTRIES), self.wish
         self.tell("reading", 0, total, now=True)
-        importing.check_whole(package, lambda n: self.tell("reading", n, total), self._check_file)
+        importing.check_beside(package, self._check_file)
         report = Report(sha256=package.sha256, history=package.manifest.history)
 
         def begin(view: View) -> dict[str, Any]:
@@ -348,16 +356,18 @@ class _Working:
             report.files = len(lines)
             report.new_files = sum(not importing.files_ready(view, one) for one in lines)
             _, report.definitions = importing.missing_definitions(view, package, wish)
-            return importing.known_types(view, package, wish)
+            types = importing.known_types(view, package, wish)
+            report.types = importing.fingerprint(types, package, view.setup.bounds)
+            return types
 
         types = self.desk.read(self.me, begin)
         here: list[str] = []
-        for some in importing.in_batches(package.entries()):
+        for some in importing.in_batches(importing.sound_entries(package)):
             looked_at = partial(
                 importing.look, package=package, wish=wish, types=types, some=some, report=report
             )
             here += [line.id for line in self.desk.read(self.me, looked_at)]
-            self.tell("comparing", report.entries, total)
+            self.tell("reading", report.entries, total)
         report.there = len(here)
         if not wish.leave:
             self._try_merging(package, here, report)
@@ -434,9 +444,14 @@ class _Working:
         if at <= steps.index("sections"):
             self.tell("sections", 0, 0, now=True)
             self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
-        if not wish.leave:
+        if not wish.leave and self._some_are_here(total):
             self._merge(package, names, ids, past if step == "merging" else 0, total)
         self.desk.write(self.me, self._ended)
+
+    def _some_are_here(self, total: int) -> bool:
+        """Whether anything is left to be merged: not where all of it was added."""
+        with self.desk.db.read() as conn:
+            return store.counts(conn, self.row.id).get("added", 0) < total
 
     def _bring_files(self, package: Package) -> None:
         total = package.count(FILES)
@@ -453,12 +468,20 @@ class _Working:
     def _bring_entries(
         self, package: Package, names: Names, ids: dict[str, str], past: int, total: int
     ) -> None:
-        done = past
+        done, as_is = past, self._as_is(package)
         for batch in importing.in_batches(package.entries(past)):
             some = [self._named(line, names, ids) for line in batch]
             done += len(some)
-            bring = partial(importing.bring, id=self.row.id, wish=self.wish, some=some)
+            bring = partial(importing.bring, id=self.row.id, wish=self.wish, some=some, as_is=as_is)
             self._step("entries", done, total, bring)
+
+    def _as_is(self, package: Package) -> bool:
+        """Whether it was seen, when it was looked through, that all contents are kept just as they are, by the very definitions that there are now."""
+        report = json.loads(self.row.report)
+        now = self.desk.read(
+            self.me, lambda view: importing.fingerprint(view.setup.types, package, view.setup.bounds)
+        )
+        return not self.wish.new_ids and bool(report.get("as_is")) and report.get("types") == now
 
     def _settle(self, total: int) -> None:
         done = 0

@@ -116,8 +116,8 @@ def _read(view: View, entries: Sequence[int]) -> list[_Of]:
     by_edition = {one.id: one for one in editions}
     heads = {s.edition: s.head for s in store.strands(conn, entries) if s.name == entry_store.DRAFT_STRAND}
     standings = store.standings(conn, entries)
-    wanted = {*heads.values(), *(s.revision for s in standings)}
-    revisions = {r.id: r for r in store.revisions(conn, entries) if r.id in wanted}
+    wanted = {id for id in (*heads.values(), *(s.revision for s in standings)) if id is not None}
+    revisions = {r.id: r for r in store.holding(conn, wanted)}
     out: dict[int, _Of] = {}
     for id, row in found.items():
         kind = view.setup.type(row.type)

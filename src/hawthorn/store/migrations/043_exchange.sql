@@ -13,4 +13,5 @@ CREATE TABLE exchange_entry (
   did TEXT NOT NULL DEFAULT '[]',
   PRIMARY KEY (exchange, entry)
 ) STRICT, WITHOUT ROWID;
+CREATE INDEX exchange_entry_unsettled ON exchange_entry (exchange, entry) WHERE how = 'added' AND settled = 0;
 CREATE INDEX exchange_entry_of ON exchange_entry (entry);

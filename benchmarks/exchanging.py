@@ -1,0 +1,175 @@
+"""A house going out and coming in elsewhere, with its history, against bare SQLite moving the very same rows."""
+
+from __future__ import annotations
+
+import random
+import resource
+import shutil
+import sqlite3
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from uuid import UUID
+
+from benchmarks import made
+from benchmarks.figures import Figure
+from hawthorn.core import aligning, richtext
+from hawthorn.core.exchange import lines
+from hawthorn.core.exchange.lines import (
+    EditionLine,
+    EntryLine,
+    PersonLine,
+    RevisionLine,
+    SignOffLine,
+    StandingLine,
+    StrandLine,
+)
+from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writing
+from hawthorn.core.timeline import iso
+from hawthorn.operations.exchange import exporting, packages
+from hawthorn.operations.exchange.exporting import Choice
+from hawthorn.operations.exchange.importing import Wish
+from hawthorn.operations.runtime.act import Desk, new_uuid
+from hawthorn.store import connection, exchange, migrate
+
+REVISIONS = 4
+_MINUTE = 60_000_000
+
+
+def package(path: Path, count: int, seed: int = 3) -> None:
+    """A package of so many pages, each with four revisions of its text, of which the third is out and the fourth is being written."""
+    with path.open("wb") as file:
+        out = Writing(file, history=True)
+        out.lines(ENTRIES, map(lines.told, _entries(count, random.Random(seed))))
+        out.lines(SETUP, [lines.written({"version": 1})])
+        out.lines(FILES, [])
+        out.lines(PEOPLE, [lines.told(PersonLine(name, name.title(), "person")) for name in ("oda", "wim")])
+        out.close()
+
+
+def _entries(count: int, rng: random.Random) -> Iterator[EntryLine]:
+    begin = 1_700_000_000_000_000
+    for n in range(count):
+        at = begin + n * _MINUTE
+        id = str(UUID(int=(at // 1000) << 80 | 7 << 76 | 2 << 62 | rng.getrandbits(60)))
+        yield EntryLine(
+            id, "page", "en", iso(at), "wim", None, "", [], [], [_common(at), _own(n, at, rng)], []
+        )
+
+
+def _common(at: int) -> EditionLine:
+    first = RevisionLine(1, 0, [], [], "wim", "person", iso(at), "", "start", {}, {}, {})
+    return EditionLine("*", [_draft(1)], [first], [_out(1, at + 5)], [], [], [])
+
+
+def _own(n: int, at: int, rng: random.Random) -> EditionLine:
+    body = made.text(rng, 1_500)
+    some = []
+    ids = aligning.align(richtext.paragraphs(body), [], ())
+    for number in range(1, REVISIONS + 1):
+        changed = body.replace(".</p>", f" {rng.choice(made.WORDS)}.</p>", number)
+        new = richtext.paragraphs(changed)
+        ids = aligning.align(new, richtext.paragraphs(body), ids)
+        body = changed
+        told = [(one.id, one.hash) for one in ids]
+        fields = {"title": f"Page {n}", "slug": f"page-{n}", "body": body}
+        parents = [number - 1] if number > 1 else []
+        when = iso(at + number)
+        some.append(
+            RevisionLine(
+                number, 0, parents, [], "wim", "person", when, "", "save", fields, {"body": told}, {}
+            )
+        )
+    signed = SignOffLine(3, "release", "standard", "oda", ["section-editor"], iso(at + 4), "", [])
+    return EditionLine("en", [_draft(REVISIONS)], some, [_out(3, at + 5)], [signed], [], [])
+
+
+def _draft(head: int) -> StrandLine:
+    return StrandLine("draft", head, None, None, None, "", "", None)
+
+
+def _out(revision: int, at: int) -> StandingLine:
+    return StandingLine("release", revision, iso(at), None, iso(at))
+
+
+def figure_exchange(folder: Path, count: int = 100_000) -> dict[str, Figure]:
+    """Export and import of so many entries with history, looked through first, against bare SQLite reading the same rows of the same tables and
+    writing them into a file with the same indexes; and by how much the process grows meanwhile."""
+    first = folder / "first.zip"
+    package(first, count)
+    desk = made.open_desk(folder / "house.sqlite")
+    before = _memory()
+    begun = time.perf_counter()
+    brought(desk, first)
+    again = folder / "again.zip"
+    sent(desk, again)
+    ours = time.perf_counter() - begun
+    grew = _memory() - before
+    desk.db.close()
+    floor = _moved(folder / "house.sqlite", folder / "bare.sqlite")
+    return {
+        f"export and import of {count:,} entries with history, in place of bare SQLite": Figure(
+            ours, floor, ours / floor, 4, "lower", "s"
+        ),
+        "memory that takes, in place of 300 MB": Figure(grew, 300, grew / 300, 1, "lower", "MB"),
+    }
+
+
+def brought(desk: Desk, file: Path) -> None:
+    """Look through a package and bring it."""
+    me = made.somebody(desk, "wim")
+    uuid = new_uuid(desk.clock.now())
+    packages.folder(desk).mkdir(exist_ok=True)
+    shutil.copy(file, packages.file_of(desk, uuid))
+    desk.write(me, lambda act: packages.start_import(act, uuid, file.name, 1, Wish()))
+    _work(desk, uuid, "looked")
+    desk.write(me, lambda act: packages.run(act, uuid))
+    _work(desk, uuid, "done")
+
+
+def sent(desk: Desk, goal: Path) -> None:
+    """Make a package of everything."""
+    me = made.somebody(desk, "wim")
+    uuid = desk.write(me, lambda act: packages.start_export(act, Choice(), goal.name))
+    _work(desk, uuid, "done")
+    packages.file_of(desk, uuid).rename(goal)
+
+
+def _work(desk: Desk, uuid: str, wanted: str) -> None:
+    with desk.db.read() as conn:
+        row = exchange.by_uuid(conn, uuid)
+    assert row is not None
+    packages.work(desk, row, lambda: True)
+    with desk.db.read() as conn:
+        found = exchange.by_uuid(conn, uuid)
+    assert found is not None
+    assert found.state == wanted, found.trouble
+
+
+def _memory() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def _moved(source: Path, target: Path) -> float:
+    """Read all rows of one file and write them into another with the same tables and indexes, by transactions of as many as an import takes."""
+    migrate.migrate(connection.open_writer(target))
+    reading = sqlite3.connect(source)
+    writing = connection.open_writer(target)
+    writing.execute("PRAGMA foreign_keys = OFF")
+    tables = [
+        row[0]
+        for row in reading.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        if not row[0].startswith(("sqlite_", "search_text_", "memory_marks", "migration"))
+    ]
+    begun = time.perf_counter()
+    for table in tables:
+        columns = "rowid, title, body, facets" if table == "search_text" else "*"
+        rows = reading.execute(f"SELECT {columns} FROM {table}")
+        while some := rows.fetchmany(exporting.AT_ONCE * 5):
+            writing.execute("BEGIN IMMEDIATE")
+            names = f"({columns})" if table == "search_text" else ""
+            writing.executemany(
+                f"INSERT OR IGNORE INTO {table} {names} VALUES ({', '.join('?' * len(some[0]))})", some
+            )
+            writing.execute("COMMIT")
+    return time.perf_counter() - begun
