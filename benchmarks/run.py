@@ -59,6 +59,7 @@ GROUPS = {
     "merging": merging.figure_merging,
     "assistant": assisting.figure_assistant,
     "exchange": exchanging.figure_exchange,
+    "receipt": exchanging.figure_receipt,
     "hostile": hostile.figure_hostile,
     "idle": quiet.figure_idle,
     "listeners": quiet.figure_listeners,

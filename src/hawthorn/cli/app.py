@@ -50,6 +50,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "content.locales": ("locale",),
     "translation.bureaus": ("bureau",),
     "exchange.set_up": ("setup",),
+    "exchange.receipts": ("verify", "receipt"),
     "exchange.packages": ("export", "import", "package"),
     "access.people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
 }  # fmt: skip

@@ -100,3 +100,14 @@ class ExchangeCalls:
     def drop_package(self, id: str) -> Request[None]:
         """Forget a package, and its file; what it brought stays."""
         return Request("DELETE", _package(id), nothing)
+
+    @call
+    def receipt(self, dispatch: str) -> Request[wire.exchange.SignedReceipt]:
+        """A receipt for what a dispatch brought out, signed with the key of the house."""
+        path = f"/api/dispatches/{quote(dispatch)}/receipt"
+        return Request("GET", path, into(wire.exchange.SignedReceipt))
+
+    @call
+    def receipt_key(self) -> Request[wire.exchange.ReceiptKey]:
+        """The public key of the house, to verify receipts with."""
+        return Request("GET", "/api/receipt-key", into(wire.exchange.ReceiptKey))

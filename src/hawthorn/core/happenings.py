@@ -124,6 +124,7 @@ KINDS: dict[str, str] = {
     "import.done": "A package was brought.",
     "import.cancelled": "Bringing a package was broken off; what it brought stays.",
     "import.undone": "What a package brought was undone, but for what somebody wrote since.",
+    "receipt.key-made": "The house got a key with which receipts of dispatches are signed.",
     "set-up.applied": "A document of set-up was put in place.",
     "workflow.defined": "A workflow was defined, or a new version of one.",
     "workflow.chosen": "It was chosen which workflows are followed by what.",

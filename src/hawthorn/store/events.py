@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
+from hawthorn.core import chain
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped, wake
@@ -28,13 +29,10 @@ class Event:
     json: str
 
 
-GENESIS = "0" * 64
-
-
 def last(conn: sqlite3.Connection) -> tuple[int, int, str]:
     """The sequence, instant and hash of the newest event."""
     row = conn.execute("SELECT seq, at, hash FROM event ORDER BY seq DESC LIMIT 1").fetchone()
-    return (row[0], row[1], row[2]) if row else (0, 0, GENESIS)
+    return (row[0], row[1], row[2]) if row else (0, 0, chain.GENESIS)
 
 
 def append(
@@ -51,7 +49,7 @@ def append(
     body = json.dumps(payload, ensure_ascii=False, separators=(",", ":"))
     digest = hashlib.sha256(body.encode()).hexdigest()
     seq, prev = tip[0] + 1, tip[2]
-    chained = chain_hash(seq, at, kind, actor, actor_kind, digest, prev)
+    chained = chain.link(seq, at, kind, actor, actor_kind, digest, prev)
     conn.execute(
         "INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         (seq, at, kind, actor, actor_kind, digest, prev, chained),
@@ -65,12 +63,6 @@ def append(
         )
     wake.tell(conn, kind)
     return seq, at, chained
-
-
-def chain_hash(seq: int, at: int, kind: str, actor: int, actor_kind: str, digest: str, prev: str) -> str:
-    """The link that ties an event to the one before it."""
-    text = f"{prev}\n{seq}\n{at}\n{kind}\n{actor}\n{actor_kind}\n{digest}"
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 _SHOWN = """
@@ -143,6 +135,28 @@ def filtered(
     return shaped.every(Event, conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given))
 
 
+@dataclass(frozen=True, slots=True)
+class Linked(Event):
+    """An event as it stands in the chain."""
+
+    payload_hash: str
+    prev: str
+
+
+def of_dispatch(conn: sqlite3.Connection, dispatch: int, kind: str) -> Linked | None:
+    """The newest event of a kind about a dispatch."""
+    return shaped.one(
+        Linked,
+        conn.execute(
+            "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json, e.payload_hash, e.prev "
+            "FROM dispatch_event k JOIN event e ON e.seq = k.seq JOIN dispatch d ON d.id = k.dispatch JOIN actor a ON a.id = e.actor "
+            "LEFT JOIN event_payload p ON p.seq = e.seq WHERE k.dispatch = ? AND e.kind = ? AND p.json ->> 'dispatch' = d.uuid "
+            "ORDER BY e.seq DESC LIMIT 1",
+            (dispatch, kind),
+        ),
+    )
+
+
 def entries_of(conn: sqlite3.Connection, seq: int, limit: int) -> list[int]:
     """The entries that an event is about, by number."""
     rows = conn.execute("SELECT entry FROM event_about WHERE seq = ? LIMIT ?", (seq, limit)).fetchall()
@@ -167,7 +181,7 @@ _CHAIN = "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e
 
 def verify(conn: sqlite3.Connection) -> Iterator[Message]:
     """Walk the chain; yields what does not fit, in words. Events on a damaged page are named, and the walk goes on."""
-    prev, unreadable = GENESIS, set[int]()
+    prev, unreadable = chain.GENESIS, set[int]()
     newest = conn.execute("SELECT max(seq) FROM event").fetchone()[0] or 0
     for start in range(1, newest + 1, _AT_ONCE):
         end = min(start + _AT_ONCE - 1, newest)
@@ -191,7 +205,7 @@ def verify(conn: sqlite3.Connection) -> Iterator[Message]:
 
 def _fits(row: sqlite3.Row, prev: str | None) -> Iterator[Message]:
     before = row["prev"] if prev is None else prev
-    fits = chain_hash(
+    fits = chain.link(
         row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], before
     )
     if row["prev"] != before or row["hash"] != fits:

@@ -166,3 +166,22 @@ class Packages(Page):
     """The packages there were, the newest first."""
 
     items: list[Package]
+
+
+class SignedReceipt(Wire):
+    """A receipt as a JSON Web Signature (RFC 7515, section 7.2.2)."""
+
+    payload: str = Field(description="What it says, as base64url of JSON.")
+    protected: str = Field(description="How it was signed, as base64url of JSON.")
+    signature: str = Field(description="The signature (Ed25519), as base64url.")
+
+
+class ReceiptKey(Wire):
+    """A public key of Ed25519 as a JSON Web Key (RFC 8037)."""
+
+    kty: Literal["OKP"] = Field(description="The family of keys.")
+    crv: Literal["Ed25519"] = Field(description="The curve.")
+    x: str = Field(description="The key, as base64url.")
+    kid: str = Field(description="What it is known by: its thumbprint (RFC 7638).")
+    alg: Literal["EdDSA"] = Field(description="How it signs.")
+    use: Literal["sig"] = Field(description="What it is for: signatures.")

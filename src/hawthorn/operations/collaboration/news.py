@@ -80,6 +80,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "library.": ("folders", "library"),
     "file.": (),
     "export.": ("packages",),
+    "receipt.": (),
     "import.": ("packages", "entries", "outline", "library", "topics", "tags", "my-work", "grid"),
     "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),
     "type.": ("types", "entries", "entry", "my-work", "grid"),
