@@ -6,8 +6,11 @@ import random
 import resource
 import shutil
 import sqlite3
+import statistics
+import subprocess
+import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from uuid import UUID
 
@@ -26,6 +29,8 @@ from hawthorn.core.exchange.lines import (
 )
 from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writing
 from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
 from hawthorn.operations.exchange import exporting, packages, receipts
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.importing import Wish
@@ -199,5 +204,53 @@ def figure_receipt(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
     return {
         f"a receipt for {moves:,} moves, made and verified, in place of 2 s": Figure(
             took, 2, took / 2, 1, "lower", "s"
+        )
+    }
+
+
+def figure_backup(folder: Path, count: int = 20_000, seconds: float = 6.0) -> dict[str, Figure]:
+    """Saves a second while a backup is made of a running service, against as many while none is."""
+    desk = made.open_desk(folder / "house.sqlite")
+    pages = made.pages(desk, count)
+    wim = made.somebody(desk, "wim")
+    uuid = pages[0][2]
+    counter = [0]
+
+    def save() -> None:
+        counter[0] += 1
+        row = desk.read(wim, lambda view: permission.find(view, uuid))
+        base = desk.read(wim, lambda view: entries.current_base(view, row.id, "en"))
+        desk.write(wim, lambda act: entries.save(act, uuid, "en", {"title": f"Page {counter[0]}"}, base))
+
+    def saves(until: Callable[[], bool]) -> float:
+        begun, done = time.perf_counter(), 0
+        while not until():
+            save()
+            done += 1
+        return done / (time.perf_counter() - begun)
+
+    idle, busy = [], []
+    for n in range(3):
+        ends = time.perf_counter() + seconds
+        idle.append(saves(lambda at=ends: time.perf_counter() > at))  # type: ignore[misc]
+        command = [
+            sys.executable,
+            "-m",
+            "hawthorn.cli.app",
+            "backup",
+            "make",
+            "--file",
+            str(folder / "house.sqlite"),
+        ]
+        running = subprocess.Popen(
+            [*command, "--folder", str(folder / f"backups{n}")], stdout=subprocess.DEVNULL
+        )
+        busy.append(saves(lambda one=running: one.poll() is not None))  # type: ignore[misc]
+        assert running.returncode == 0
+    desk.db.close()
+    ours, floor = statistics.median(busy), statistics.median(idle)
+    return {
+        "saves a second while a backup is made, of as many while none is": Figure(
+            ours, floor, ours / floor, 0.8, "higher", "saves/s"
         )
     }

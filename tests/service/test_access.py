@@ -264,6 +264,7 @@ TABLE = {
     "drop_package": "y n n n n n n n n n n",
     "receipt": "y y y y y y y y y y y",
     "receipt_key": "y y y y y y y y y y y",
+    "list_backups": "y n n n n n n n n n n",
     "setup_document": "y n n n n n n n n n n",
     "check_setup": "y n n n n n n n n n n",
     "apply_setup": "y n n n n n n n n n n",

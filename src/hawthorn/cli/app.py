@@ -22,6 +22,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "delivery.reading": ("read",),
     "local": ("serve", "demo", "settings", "check", "add-person", "move-files"),
     "taking_over": ("promote", "outbox"),
+    "exchange.backups": ("backup",),
     "content.strands": ("strand",),
     "content.templates": ("template", "tags", "topics", "lists", "many"),
     "delivery.pages": (
@@ -105,7 +106,7 @@ def main() -> None:
         print(f"hawthorn {__version__}")
         return
     asked = next((word for word in given if not word.startswith("-")), "")
-    wire.DEFER = asked not in PARTS["local"]
+    wire.DEFER = asked not in (*PARTS["local"], *PARTS["exchange.backups"])
     command = assembled(asked)
     from hawthorn.cli import context
     from hawthorn.core.errors import HawthornError

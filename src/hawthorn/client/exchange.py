@@ -111,3 +111,8 @@ class ExchangeCalls:
     def receipt_key(self) -> Request[wire.exchange.ReceiptKey]:
         """The public key of the house, to verify receipts with."""
         return Request("GET", "/api/receipt-key", into(wire.exchange.ReceiptKey))
+
+    @call
+    def backups(self, *, limit: int = 0, cursor: str = "") -> Request[wire.exchange.Backups]:
+        """The backups that were made by the timetable, the newest first."""
+        return Request("GET", "/api/backups", into(wire.exchange.Backups), params=page(limit, cursor))

@@ -18,3 +18,10 @@ class Options(Protocol):
     machine_url: str
     machine_key: str
     public: str
+    backups: Path | None
+    backup_times: list[str]
+    backup_zone: str
+    backup_days: int
+    backup_weeks: int
+    backup_months: int
+    backup_recipients: list[str]

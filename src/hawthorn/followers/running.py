@@ -12,6 +12,7 @@ from hawthorn.followers.base import REST, Follower
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.collector import Collector
 from hawthorn.followers.drafter import Drafter
+from hawthorn.followers.keeper import Keeper
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
 from hawthorn.followers.packer import Packer
@@ -39,6 +40,7 @@ class Followers:
             Collector(desk, options),
             Drafter(desk, options),
             Packer(desk, options),
+            Keeper(desk, options),
             Webhooks(desk, options),
         ]
         self._stopping = threading.Event()

@@ -12,6 +12,8 @@ from pydantic_settings import (
     TomlConfigSettingsSource,
 )
 
+from hawthorn.core import keeping, timeline
+from hawthorn.core.errors import BadTime
 from hawthorn.store.file_store import opened
 
 
@@ -112,6 +114,20 @@ class Settings(BaseSettings):
         description="Where Litestream keeps a replica of the record file, for copies and for whoever takes over: file:///… or what else Litestream takes; "
         "empty for none.",
     )
+    backups: Path | None = Field(
+        default=None,
+        description="A folder into which backups are made by a timetable; without one there are none.",
+    )
+    backup_times: list[str] = Field(
+        default_factory=lambda: ["03:00"], description="The times of the day at which a backup is made."
+    )
+    backup_zone: str = Field(default="UTC", description="The time zone of these times (IANA).")
+    backup_days: int = Field(default=7, ge=0, description="Of so many days the newest backup is kept,")
+    backup_weeks: int = Field(default=4, ge=0, description="of so many weeks,")
+    backup_months: int = Field(default=12, ge=0, description="and of so many months.")
+    backup_recipients: list[str] = Field(
+        default_factory=list, description="Whom backups are encrypted for (age1…); none for no one."
+    )
     follow: str = Field(
         default="",
         description="The replica of which this service is a copy: it answers those who read, from a file of its own beside `file`, and writes nothing.",
@@ -133,6 +149,22 @@ class Settings(BaseSettings):
     @classmethod
     def _some_place(cls, value: str) -> str:
         opened(value)
+        return value
+
+    @field_validator("backup_times")
+    @classmethod
+    def _times(cls, value: list[str]) -> list[str]:
+        if not value or not all(map(keeping.is_time, value)):
+            raise ValueError("give times of the day, such as 03:00")
+        return value
+
+    @field_validator("backup_zone")
+    @classmethod
+    def _zone(cls, value: str) -> str:
+        try:
+            timeline.zone(value)
+        except BadTime:
+            raise ValueError("that is no time zone; give one such as Europe/London") from None
         return value
 
     @property

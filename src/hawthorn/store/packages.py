@@ -198,6 +198,11 @@ def chosen(
     return [row[0] for row in rows]
 
 
+def how_many(conn: sqlite3.Connection) -> int:
+    """How many entries there are."""
+    return int(conn.execute("SELECT count(*) FROM entry WHERE removed_at IS NULL").fetchone()[0])
+
+
 def everybody(conn: sqlite3.Connection) -> dict[int, Known]:
     """Whoever ever did something, by number."""
     found = shaped.every(Known, conn.execute("SELECT id, handle, name, kind FROM actor ORDER BY id"))

@@ -185,3 +185,20 @@ class ReceiptKey(Wire):
     kid: str = Field(description="What it is known by: its thumbprint (RFC 7638).")
     alg: Literal["EdDSA"] = Field(description="How it signs.")
     use: Literal["sig"] = Field(description="What it is for: signatures.")
+
+
+class Backup(Wire):
+    """A backup of the record file."""
+
+    name: str
+    at: str = Field(description="The instant of which it has everything.")
+    events: int = Field(description="The newest event in it; 0 where its note is missing.")
+    bytes: int
+    encrypted: bool = Field(description="Whether a key is needed to restore it.")
+
+
+class Backups(Page):
+    """The backups there are, the newest first."""
+
+    items: list[Backup]
+    trouble: str = Field(description="Why the last that was due could not be made; empty where it was.")

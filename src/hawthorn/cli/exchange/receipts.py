@@ -39,7 +39,7 @@ def fetch(
 def key(as_json: Json = False) -> None:
     """Print the public key of the house, to verify its receipts with; give it to others by a way that they trust.
 
-    Example: hawthorn receipt key --json > house-key.json
+    Example: hawthorn receipt key --json
     """
     with service() as hawthorn:
         found = hawthorn.receipt_key()

@@ -81,6 +81,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "file.": (),
     "export.": ("packages",),
     "receipt.": (),
+    "backup.": (),
     "import.": ("packages", "entries", "outline", "library", "topics", "tags", "my-work", "grid"),
     "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),
     "type.": ("types", "entries", "entry", "my-work", "grid"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator
@@ -14,7 +15,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
-from hawthorn.store import checks, events, file_store
+from hawthorn.store import backups, checks, definitions, events, file_store
 from hawthorn.store.file_store import FileStore
 
 BEHIND = 60 * SECOND
@@ -100,6 +101,10 @@ def trouble(desk: Desk) -> list[str]:
         if desk.file_store is None and checks.any_outside(conn):
             out.append(said("health.files_elsewhere"))
         behind = events.last(conn)[1] - desk.clock.now()
+        kept = definitions.setting(conn, backups.LAST)
+    failed = json.loads(kept).get("trouble", "") if kept else ""
+    if failed:
+        out.append(said("health.backup_failed", why=failed))
     if behind > BEHIND:
         out.append(said("health.clock_is_behind", seconds=behind // SECOND))
     free = _free(desk.db.path)
