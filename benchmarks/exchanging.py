@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import random
 import resource
 import shutil
@@ -16,7 +17,7 @@ from uuid import UUID
 
 from benchmarks import made
 from benchmarks.figures import Figure
-from hawthorn.core import aligning, richtext
+from hawthorn.core import aligning, chain, richtext
 from hawthorn.core.exchange import lines, receipt, signed
 from hawthorn.core.exchange.lines import (
     EditionLine,
@@ -35,7 +36,7 @@ from hawthorn.operations.exchange import exporting, packages, receipts
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.importing import Wish
 from hawthorn.operations.runtime.act import Desk, new_uuid
-from hawthorn.store import connection, exchange, migrate
+from hawthorn.store import connection, events, exchange, migrate
 
 REVISIONS = 4
 _MINUTE = 60_000_000
@@ -254,3 +255,47 @@ def figure_backup(folder: Path, count: int = 20_000, seconds: float = 6.0) -> di
             ours, floor, ours / floor, 0.8, "higher", "saves/s"
         )
     }
+
+
+def figure_check(folder: Path, count: int = 1_000_000) -> dict[str, Figure]:
+    """Walking the chain of so many events, with every payload, against hashing the same texts that are in memory already."""
+    desk = made.open_desk(folder / "house.sqlite")
+    desk.db.write(lambda conn: _events(conn, count))
+    with desk.db.read() as conn:
+        begun = time.perf_counter()
+        assert not [*events.verify(conn)]
+        ours = time.perf_counter() - begun
+        floor = 0.0
+        for start in range(0, count, 50_000):
+            rows = conn.execute(
+                "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, e.payload_hash, e.prev, p.json FROM event e "
+                "JOIN event_payload p ON p.seq = e.seq WHERE e.seq > ? ORDER BY e.seq LIMIT 50000",
+                (start,),
+            ).fetchall()
+            some = [tuple(row) for row in rows]
+            begun = time.perf_counter()
+            for *link, body in some:
+                hashlib.sha256(body.encode()).hexdigest()
+                chain.link(*link)
+            floor += time.perf_counter() - begun
+    desk.db.close()
+    return {
+        f"checking {count:,} events, of hashing them alone": Figure(
+            count / ours, count / floor, floor / ours, 0.5, "higher", "events/s"
+        )
+    }
+
+
+def _events(conn: sqlite3.Connection, count: int) -> None:
+    seq, at, prev = events.last(conn)
+    rows, payloads = [], []
+    for n in range(count):
+        seq, at = seq + 1, at + 1
+        body = f'{{"entry":"01a1b28b-47f0-7113-91fe-82b9c30a117a","locale":"en","title":"Page {n}","revisions":{{"en":{n}}},"merged":false}}'
+        digest = hashlib.sha256(body.encode()).hexdigest()
+        link = chain.link(seq, at, "entry.saved", 2, "person", digest, prev)
+        rows.append((seq, at, "entry.saved", 2, "person", digest, prev, link))
+        payloads.append((seq, body))
+        prev = link
+    conn.executemany("INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?, ?)", rows)
+    conn.executemany("INSERT INTO event_payload VALUES (?, ?)", payloads)

@@ -60,6 +60,7 @@ GROUPS = {
     "assistant": assisting.figure_assistant,
     "exchange": exchanging.figure_exchange,
     "receipt": exchanging.figure_receipt,
+    "check": exchanging.figure_check,
     "backup": exchanging.figure_backup,
     "hostile": hostile.figure_hostile,
     "idle": quiet.figure_idle,

@@ -112,9 +112,17 @@ def settings(file: File = None) -> None:
         out.print(f"    {field.description}  [dim]HAWTHORN_{name.upper()}[/dim]")
 
 
-def check(file: File = None) -> None:
+def check(
+    file: File = None,
+    repair: Annotated[
+        bool,
+        typer.Option(
+            "--repair", help="Make anew what is derived from other rows and does not follow from them."
+        ),
+    ] = False,
+) -> None:
     """Check the record file without changing it: its pages, its references, its event chain, and what is derived from
-    other rows. Goes on past what is damaged.
+    other rows. Goes on past what is damaged. With --repair what is derived is made anew; the service may run meanwhile.
 
     Example: hawthorn check --file records.sqlite
     """
@@ -143,7 +151,34 @@ def check(file: File = None) -> None:
             wrong += len(lines)
     finally:
         conn.close()
+    if wrong and repair:
+        _repair(found)
+        return
     if wrong:
+        note_error("cli.local.restore")
+        raise typer.Exit(1)
+    tell("cli.local.all_is_well")
+
+
+def _repair(found: Any) -> None:
+    """Make anew what is derived, and say whether anything is still wrong."""
+    from hawthorn.messages import ENGLISH
+    from hawthorn.operations.runtime.act import SCHEDULER_SELF
+    from hawthorn.operations.views import health
+    from hawthorn.service.app import open_desk
+
+    desk = open_desk(found)
+    try:
+        with err.status(plain("cli.local.repairing")):
+            done = desk.write(SCHEDULER_SELF, health.repair)
+        with desk.db.read() as conn:
+            left = [line for _, lines in health.examine(conn, desk.file_store) for line in lines]
+    finally:
+        desk.db.close()
+    tell("cli.local.repaired", count=done["derived"])
+    for line in left:
+        say_error(ENGLISH.text(line))
+    if left:
         note_error("cli.local.restore")
         raise typer.Exit(1)
     tell("cli.local.all_is_well")

@@ -16,24 +16,6 @@ def broken_references(conn: sqlite3.Connection) -> list[str]:
     return [row[0] for row in conn.execute("PRAGMA foreign_key_check")]
 
 
-def stale_summaries(conn: sqlite3.Connection) -> Iterator[int]:
-    """Editions whose summary is not that of the newest revision of their draft."""
-    for row in conn.execute(
-        "SELECT s.edition FROM summary s JOIN strand d ON d.edition = s.edition AND d.name = 'draft' "
-        "JOIN revision r ON r.id = d.head WHERE r.at <> s.updated_at"
-    ):
-        yield row[0]
-
-
-def listed_wrongly(conn: sqlite3.Connection) -> Iterator[int]:
-    """Editions that are listed at a stage where they do not stand."""
-    for row in conn.execute(
-        "SELECT l.edition FROM listed l WHERE l.until IS NULL AND NOT EXISTS (SELECT 1 FROM standing s WHERE "
-        "s.edition = l.edition AND s.stage = l.stage AND s.until IS NULL)"
-    ):
-        yield row[0]
-
-
 def files_in_part(conn: sqlite3.Connection) -> Iterator[str]:
     """Files (SHA-256) that should lie in the record file and of which not all bytes do."""
     for row in conn.execute(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from hawthorn.core.quick import dataclass
@@ -562,41 +562,6 @@ def seen_by_name(conn: sqlite3.Connection, editions: Sequence[int]) -> None:
         "WHERE json_type(seen) = 'array' AND revision IN (SELECT r.id FROM json_each(?) j JOIN revision r ON r.edition = j.value)",
         (json.dumps(list(editions)),),
     )
-
-
-DERIVED: Mapping[str, str] = {
-    "summary": "edition, entry, type, locale, title, missing, updated_at, actor, internal, incomplete, behind, shown, pinned, is_source",
-    "reference": "edition, target",
-    "tag_use": "tag, edition",
-    "listed": "section, stage, type, locale, sort, edition, entry, since, until, pinned",
-    "placed": "entry, stage, parent, rank, since, until",
-    "address": "stage, locale, parent, slug, entry, since, until",
-    "search_said": "edition, locale, title, words",
-}
-"""The tables of what is derived from entries, with their columns."""
-
-
-def derive(conn: sqlite3.Connection, table: str, rows: Sequence[Sequence[Any]]) -> None:
-    """Add rows of what is derived from entries that were not there before."""
-    columns = DERIVED[table]
-    places = ", ".join("?" * (columns.count(",") + 1))
-    conn.executemany(f"INSERT INTO {table} ({columns}) VALUES ({places})", rows)
-
-
-def index(
-    conn: sqlite3.Connection, rows: Sequence[tuple[int, int, str, str, str]], terms: Iterable[str]
-) -> None:
-    """Add texts to the index that were not there before: edition, stage, title, text and facets; and the words in them."""
-    first = conn.execute("SELECT coalesce(max(id), 0) + 1 FROM search_row").fetchone()[0]
-    conn.executemany(
-        "INSERT INTO search_row (id, edition, stage) VALUES (?, ?, ?)",
-        [(first + n, row[0], row[1]) for n, row in enumerate(rows)],
-    )
-    conn.executemany(
-        "INSERT INTO search_text (rowid, title, body, facets) VALUES (?, ?, ?, ?)",
-        [(first + n, *row[2:]) for n, row in enumerate(rows)],
-    )
-    conn.executemany("INSERT OR IGNORE INTO search_term VALUES (?)", [(one,) for one in terms])
 
 
 def set_sections(conn: sqlite3.Connection, rows: Iterable[tuple[int | None, int]]) -> None:

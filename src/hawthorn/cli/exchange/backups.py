@@ -105,7 +105,7 @@ def listing(folder: Folder = None, file: File = None, as_json: Json = False) -> 
             drawing.when(iso(one.at)),
             str(one.events or ""),
             f"{one.bytes:,}",
-            "age" if one.sealed else "",
+            plain("cli.backups.encrypted") if one.sealed else "",
         )
     out.print(made)
 
@@ -149,7 +149,7 @@ def restore(
 ) -> None:
     """Restore a backup to a record file that is not there yet. What waited to be sent is kept back: see `hawthorn outbox`.
 
-    Example: hawthorn backup restore /srv/backups/hawthorn-20270331T030000Z.sqlite.zst --file records.sqlite
+    Example: hawthorn backup restore hawthorn-20270331T030000Z.sqlite.zst --file records.sqlite
     """
     from hawthorn.core.errors import HawthornError
     from hawthorn.store import backups

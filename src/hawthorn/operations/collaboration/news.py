@@ -82,6 +82,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "export.": ("packages",),
     "receipt.": (),
     "backup.": (),
+    "records.": (),
     "import.": ("packages", "entries", "outline", "library", "topics", "tags", "my-work", "grid"),
     "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),
     "type.": ("types", "entries", "entry", "my-work", "grid"),

@@ -30,11 +30,12 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import strands
-from hawthorn.operations.exchange import set_up, unfolding
+from hawthorn.operations.exchange import set_up
 from hawthorn.operations.media import library
 from hawthorn.operations.media.files import Stored
 from hawthorn.operations.release import drafts, inside
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.views import unfolding
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as progress
 from hawthorn.store import files as file_rows

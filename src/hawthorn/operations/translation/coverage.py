@@ -63,6 +63,11 @@ def count(act: Act, entries: Sequence[int]) -> None:
         _count(act.conn, act.setup.types, entries)
 
 
+def count_all(act: Act) -> int:
+    """Count everything anew, where anything is counted; returns how many entries that were."""
+    return _all(act) if definitions.setting(act.conn, "counted") == COUNTED else 0
+
+
 def catch_up(desk: Desk) -> int:
     """Count all of a file that was written before anything was counted; returns how many entries that were."""
 

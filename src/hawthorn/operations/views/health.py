@@ -13,8 +13,9 @@ from hawthorn.core.errors import FileStoreFails
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
-from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
+from hawthorn.operations.views import unfolding
 from hawthorn.store import backups, checks, definitions, events, file_store
 from hawthorn.store.file_store import FileStore
 
@@ -52,16 +53,6 @@ def _references(conn: sqlite3.Connection) -> Iterable[Message]:
     return [said("health.broken_reference", table=table) for table in checks.broken_references(conn)]
 
 
-def _summaries(conn: sqlite3.Connection) -> Iterable[Message]:
-    for edition in checks.stale_summaries(conn):
-        yield said("health.stale_summary", edition=edition)
-
-
-def _lists(conn: sqlite3.Connection) -> Iterable[Message]:
-    for edition in checks.listed_wrongly(conn):
-        yield said("health.listed_wrongly", edition=edition)
-
-
 def _files(conn: sqlite3.Connection) -> Iterable[Message]:
     return [said("health.file_in_part", sha256=one) for one in checks.files_in_part(conn)]
 
@@ -82,8 +73,7 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "pages": _pages,
     "references": _references,
     "events": events.verify,
-    "summaries": _summaries,
-    "lists": _lists,
+    "derived": unfolding.wrong,
     "filters": filters.wrong,
     "files": _files,
     "coverage": coverage.wrong,
@@ -91,6 +81,23 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "glossaries": glossaries.wrong,
 }
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
+
+
+MENDED = ("derived", "filters", "coverage")
+"""What of this is derived from other rows, and can be made anew of them."""
+
+
+def repair(act: Act) -> dict[str, int]:
+    """Make anew what is derived from other rows and is not what follows from them; what it was derived from is left as it is. Returns how many entries, types
+    and editions that were."""
+    count = unfolding.mend(act)
+    kinds = [kind for kind in act.setup.types.values() if kind.filtered]
+    for kind in kinds:
+        filters.keep_anew(act, kind)
+    covered = coverage.count_all(act)
+    done = {"derived": count, "filters": len(kinds), "coverage": covered}
+    act.event("records.repaired", [], done)
+    return done
 
 
 def trouble(desk: Desk) -> list[str]:

@@ -1,18 +1,20 @@
-"""What is derived from entries that were brought whole: how lists show them, where they stood and stand, what they refer to, and their words.
+"""What is derived from entries: how lists show them, where they stood and stand, what they refer to, and their words; worked out anew from their sources.
 
-Worked out for many entries at once from what was brought, where an act on one entry works out what it changed. `hawthorn check` holds both
-against the same sources.
+An act on one entry works out what it changed; this is the other way to the same rows, for many entries at once: those that were brought whole, and those
+that `hawthorn check` holds against their sources, and mends.
 """
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+import sqlite3
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import field
 from typing import Any
 
 from hawthorn.core import contenttypes, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import natural
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import day_or_instant
@@ -20,6 +22,7 @@ from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
+from hawthorn.store import definitions, derived
 from hawthorn.store import entries as entry_store
 from hawthorn.store import packages as store
 from hawthorn.store import standings as standing_store
@@ -73,7 +76,7 @@ class _Rows:
     """The rows of what is derived, by table."""
 
     by_table: dict[str, list[tuple[Any, ...]]] = field(
-        default_factory=lambda: {name: [] for name in store.DERIVED}
+        default_factory=lambda: {name: [] for name in derived.DERIVED}
     )
     index: list[tuple[int, int, str, str, str]] = field(default_factory=list)
     terms: set[str] = field(default_factory=set)
@@ -81,22 +84,17 @@ class _Rows:
 
 def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
     """Derive all that follows from entries that have only what was brought. Returns those whose address is taken: they are not out any more."""
-    some = _read(act, entries)
-    _place(act, some)
+    some = _read(act.conn, act.setup.types, entries)
+    _place(act.conn, some)
     clashes = _clashes(act, some)
     for clash in clashes:
         one = next(o for o in some if o.id == clash.entry)
         _take_back(act, one, clash.edition)
     store.seen_by_name(act.conn, [edition for one in some for edition in one.editions.values()])
-    rows = _Rows()
-    for one in some:
-        _draft(one, rows)
-        for stage in sorted({s.stage for _, s in one.standings}):
-            _stood(one, stage, rows)
-        _words(one, rows)
+    rows = _unfolded(some)
     for table, found in rows.by_table.items():
-        store.derive(act.conn, table, found)
-    store.index(act.conn, rows.index, sorted(rows.terms))
+        derived.derive(act.conn, table, found)
+    derived.index(act.conn, rows.index, sorted(rows.terms))
     ids = [one.id for one in some]
     entry_store.flag(act.conn, ids)
     for stage in (DRAFT, RELEASE):
@@ -106,11 +104,124 @@ def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
     return clashes
 
 
+def _unfolded(some: Iterable[_Of]) -> _Rows:
+    rows = _Rows()
+    for one in some:
+        _draft(one, rows)
+        for stage in sorted({s.stage for _, s in one.standings}):
+            _stood(one, stage, rows)
+        _words(one, rows)
+    return rows
+
+
+# -- held against its sources ------------------------------------------------------------------------------------------------
+
+
+def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
+    """Entries of which something else is kept than follows from their sources, each with what it is."""
+    types = definitions.types(conn, definitions.sets(conn))
+    for some in _batches(conn):
+        for entry, tables in _differing(conn, types, some).items():
+            yield said("health.derived_wrongly", entry=entry, tables=sorted(tables))
+
+
+def mend(act: Act) -> int:
+    """Derive anew what of entries is kept otherwise than it follows from their sources; what stood before stays as it was. Returns how many entries
+    that were."""
+    count = 0
+    for some in _batches(act.conn):
+        found = _differing(act.conn, act.setup.types, some)
+        if found:
+            _mend(act, sorted(found))
+        count += len(found)
+    return count
+
+
+def _batches(conn: sqlite3.Connection) -> Iterator[list[int]]:
+    ids = [row.id for row in entry_store.every(conn)]
+    for start in range(0, len(ids), _AT_ONCE):
+        yield ids[start : start + _AT_ONCE]
+
+
+def _differing(
+    conn: sqlite3.Connection, types: Mapping[str, ContentType], entries: Sequence[int]
+) -> dict[int, set[str]]:
+    """Of entries that differ, the tables in which they do."""
+    some = _read(conn, types, entries)
+    _place(conn, some)
+    wanted = _compared(some, _unfolded(some))
+    kept = derived.derived(conn, entries)
+    out: dict[int, set[str]] = {}
+    for table, rows in wanted.items():
+        for row in rows.symmetric_difference(kept[table]):
+            out.setdefault(row[0], set()).add(table)
+    return out
+
+
+def _compared(some: Sequence[_Of], rows: _Rows) -> dict[str, set[tuple[Any, ...]]]:
+    """Rows as `store.derived.derived` gives those that are kept: of each table what stands now, the entry first."""
+    entry = {edition: one.id for one in some for edition in one.editions.values()}
+    flags = {edition: flag for one in some for edition, flag in _flags(one).items()}
+    by = rows.by_table
+    return {
+        "summary": {
+            (r[1], r[0], *r[2:9], *(flags[r[0]] if r[3] != COMMON else (0, 0)), *r[11:])
+            for r in by["summary"]
+        },
+        "reference": {(entry[r[0]], *r) for r in by["reference"]},
+        "tag_use": {(entry[r[1]], *r) for r in by["tag_use"]},
+        "listed": {(r[6], r[5], r[1], r[2], r[3], r[4], r[9]) for r in by["listed"] if r[8] is None},
+        "placed": {(r[0], *r[1:4]) for r in by["placed"] if r[5] is None},
+        "address": {(r[4], *r[:4]) for r in by["address"] if r[6] is None},
+        "search_said": {(entry[r[0]], *r) for r in by["search_said"]},
+        "search": {(entry[r[0]], *r) for r in rows.index if r[2] or r[3]},
+    }
+
+
+def _flags(one: _Of) -> dict[int, tuple[int, int]]:
+    """By edition, whether something required is missing, and whether a stage holds an older revision than the draft."""
+    missing = {
+        loc: contenttypes.missing(one.kind, loc, one.values[head.id]) for loc, head in one.heads.items()
+    }
+    moved = {
+        locale
+        for locale, standing in one.standings
+        if standing.until is None and locale in one.heads and standing.revision != one.heads[locale].id
+    }
+    return {
+        one.editions[locale]: (
+            int(bool(missing[locale] or missing.get(COMMON))),
+            int(locale in moved or COMMON in moved),
+        )
+        for locale in one.heads
+    }
+
+
+def _mend(act: Act, entries: Sequence[int]) -> None:
+    some = _read(act.conn, act.setup.types, entries)
+    _place(act.conn, some)
+    rows = _unfolded(some)
+    derived.forget_derived(act.conn, entries)
+    for table, found in rows.by_table.items():
+        now = _NOW.get(table)
+        derived.derive(act.conn, table, [row for row in found if now is None or row[now] is None])
+    derived.index(act.conn, rows.index, sorted(rows.terms))
+    entry_store.flag(act.conn, entries)
+    for stage in (DRAFT, RELEASE):
+        filters.keep(act, entries, stage)
+    coverage.count(act, entries)
+    _tell_readers(act, some)
+
+
+_AT_ONCE = 500
+_NOW = {"listed": 8, "placed": 5, "address": 6}
+"""Of the tables that keep what was, the place of the instant at which a row ended."""
+
+
 # -- reading what was brought --------------------------------------------------------------------------------------------
 
 
-def _read(view: View, entries: Sequence[int]) -> list[_Of]:
-    conn = view.conn
+def _read(conn: sqlite3.Connection, types: Mapping[str, ContentType], entries: Sequence[int]) -> list[_Of]:
     found = entry_store.by_ids(conn, entries)
     editions = store.editions(conn, entries)
     by_edition = {one.id: one for one in editions}
@@ -120,7 +231,7 @@ def _read(view: View, entries: Sequence[int]) -> list[_Of]:
     revisions = {r.id: r for r in store.holding(conn, wanted)}
     out: dict[int, _Of] = {}
     for id, row in found.items():
-        kind = view.setup.type(row.type)
+        kind = types[row.type]
         out[id] = _Of(id, row.uuid, kind, row.source_locale, row.archived_at is not None, {}, {}, {}, [])
     for edition in editions:
         one = out[edition.entry]
@@ -136,14 +247,14 @@ def _read(view: View, entries: Sequence[int]) -> list[_Of]:
     return [out[id] for id in entries if id in out]
 
 
-def _place(view: View, some: Sequence[_Of]) -> None:
+def _place(conn: sqlite3.Connection, some: Sequence[_Of]) -> None:
     """Find where each is, and was, placed."""
     wanted: dict[int, dict[int, tuple[str | None, str]]] = {}
     for one in some:
         common = {s.revision for locale, s in one.standings if locale == COMMON}
         common |= {one.heads[COMMON].id} if COMMON in one.heads else set()
         wanted[one.id] = {id: contenttypes.placement(one.kind, one.values[id]) for id in common}
-    there = store.there(view.conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
+    there = store.there(conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
     for one in some:
         for id, (uuid, rank) in wanted[one.id].items():
             above = there.get(uuid or "")
@@ -217,8 +328,7 @@ def _words(one: _Of, rows: _Rows) -> None:
             rows.index.append((edition, stage, " ".join(title), " ".join(text), facets))
             rows.terms |= searching.terms({*title, *text})
         if kind.addressed:
-            said = indexing.said(kind, own)
-            rows.by_table["search_said"].append((edition, locale, *said))
+            rows.by_table["search_said"].append((edition, locale, *indexing.said(kind, own)))
 
 
 # -- what stood, and stands ----------------------------------------------------------------------------------------------
