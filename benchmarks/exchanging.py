@@ -298,4 +298,4 @@ def _events(conn: sqlite3.Connection, count: int) -> None:
         payloads.append((seq, body))
         prev = link
     conn.executemany("INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?, ?)", rows)
-    conn.executemany("INSERT INTO event_payload VALUES (?, ?)", payloads)
+    conn.executemany("INSERT INTO event_payload (seq, json) VALUES (?, ?)", payloads)

@@ -55,7 +55,7 @@ def test_every_command_that_takes_anything_shows_an_example_that_it_takes(
         size = next(n for n in (2, 1) if tuple(words[:n]) in ALL)
         example = ALL[tuple(words[:size])]
         for file in (
-            word for word in words if re.search(r"\.(json|toml|xlf|tmx|tbx|zip|png|jpg|pdf)$", word)
+            word for word in words if re.search(r"\.(json|toml|xlf|tmx|tbx|zip|zst|png|jpg|pdf)$", word)
         ):
             (tmp_path / file).touch()
         example.make_context(words[size - 1], words[size:])  # type: ignore[attr-defined]

@@ -137,7 +137,7 @@ def test_a_damaged_file_is_named_and_checked_past_the_damage(house: House) -> No
     said = " ".join(looked.output.split())
     assert looked.exit_code == 1
     assert "cannot be read" in said
-    assert "summary of edition" in said, "it goes on past the damage"
+    assert "not what follows from it: summary" in said, "it goes on past the damage"
     assert "Restore a backup" in said
     assert copy.read_bytes() == before
     db = Database(copy)

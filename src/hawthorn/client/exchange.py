@@ -8,7 +8,7 @@ from typing import Any
 from urllib.parse import quote
 
 from hawthorn import wire
-from hawthorn.client.requests import Request, Told, call, into, nothing, once, page, untold
+from hawthorn.client.requests import Request, Told, call, into, nothing, once, page, plain, untold
 
 _SETUP = "/api/setup/document"
 _PACKAGES = "/api/packages"
@@ -116,3 +116,18 @@ class ExchangeCalls:
     def backups(self, *, limit: int = 0, cursor: str = "") -> Request[wire.exchange.Backups]:
         """The backups that were made by the timetable, the newest first."""
         return Request("GET", "/api/backups", into(wire.exchange.Backups), params=page(limit, cursor))
+
+    @call
+    def person_data(self, handle: str) -> Request[dict[str, Any]]:
+        """Everything that the records hold about somebody."""
+        return Request("GET", f"/api/people/{quote(handle)}/data", plain)
+
+    @call
+    def check_forget_person(self, handle: str) -> Request[wire.exchange.Forgotten]:
+        """In how much the name of somebody who has left stands; nothing is changed."""
+        return Request("POST", f"/api/people/{quote(handle)}/forget/check", into(wire.exchange.Forgotten))
+
+    @call
+    def forget_person(self, handle: str) -> Request[wire.exchange.Forgotten]:
+        """Take the name of somebody who has left out of the records. It cannot be undone."""
+        return Request("POST", f"/api/people/{quote(handle)}/forget", into(wire.exchange.Forgotten))

@@ -124,6 +124,7 @@ KINDS: dict[str, str] = {
     "import.done": "A package was brought.",
     "import.cancelled": "Bringing a package was broken off; what it brought stays.",
     "import.undone": "What a package brought was undone, but for what somebody wrote since.",
+    "person.forgotten": "The name of somebody who had left was taken out of the records.",
     "records.repaired": "What is derived from other records was made anew where it did not follow from them.",
     "backup.made": "A backup was made by the timetable.",
     "backup.failed": "A backup that was due could not be made.",

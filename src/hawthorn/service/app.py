@@ -52,7 +52,7 @@ from hawthorn.service.routes.delivery import (
     reading_lists,
 )
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
-from hawthorn.service.routes.exchange import backups, packages, receipts, set_up
+from hawthorn.service.routes.exchange import backups, packages, receipts, rights, set_up
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
 from hawthorn.service.routes.release import dispatches as dispatch_routes
@@ -199,6 +199,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         packages,
         receipts,
         backups,
+        rights,
     ):
         # Joined, not included: the framework would work out each route of what it includes a second time.
         app.router.routes.extend(part.router.routes)

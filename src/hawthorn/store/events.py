@@ -26,7 +26,7 @@ class Event:
     handle: str
     name: str
     hash: str
-    json: str
+    json: str | None
 
 
 def last(conn: sqlite3.Connection) -> tuple[int, int, str]:
@@ -54,7 +54,7 @@ def append(
         "INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         (seq, at, kind, actor, actor_kind, digest, prev, chained),
     )
-    conn.execute("INSERT INTO event_payload VALUES (?, ?)", (seq, body))
+    conn.execute("INSERT INTO event_payload (seq, json) VALUES (?, ?)", (seq, body))
     conn.executemany("INSERT OR IGNORE INTO event_about VALUES (?, ?)", [(entry, seq) for entry in about])
     if kind.startswith(("dispatch.", "comment.")):
         conn.execute(
@@ -148,7 +148,7 @@ def of_dispatch(conn: sqlite3.Connection, dispatch: int, kind: str) -> Linked | 
     return shaped.one(
         Linked,
         conn.execute(
-            "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json, e.payload_hash, e.prev "
+            "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, iif(p.redacted, NULL, p.json) AS json, e.payload_hash, e.prev "
             "FROM dispatch_event k JOIN event e ON e.seq = k.seq JOIN dispatch d ON d.id = k.dispatch JOIN actor a ON a.id = e.actor "
             "LEFT JOIN event_payload p ON p.seq = e.seq WHERE k.dispatch = ? AND e.kind = ? AND p.json ->> 'dispatch' = d.uuid "
             "ORDER BY e.seq DESC LIMIT 1",
@@ -176,40 +176,39 @@ def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list
 
 
 _AT_ONCE = 500
-_CHAIN = "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.seq BETWEEN ? AND ? ORDER BY e.seq"
+_CHAIN = (
+    "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, e.payload_hash, e.prev, e.hash, iif(p.redacted, NULL, p.json) FROM event e "
+    "LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.seq BETWEEN ? AND ? ORDER BY e.seq"
+)
 
 
 def verify(conn: sqlite3.Connection) -> Iterator[Message]:
-    """Walk the chain; yields what does not fit, in words. Events on a damaged page are named, and the walk goes on."""
+    """Walk the chain; yields what does not fit, in words. Events on a damaged page are named, and the walk goes on. A payload that was taken out, or out
+    of which somebody's name was taken, is not held against its hash: the chain has that of what was there."""
     prev, unreadable = chain.GENESIS, set[int]()
     newest = conn.execute("SELECT max(seq) FROM event").fetchone()[0] or 0
+    cursor = conn.cursor()
+    # By place, not by name: of a million events that is half of the time.
+    cursor.row_factory = None
     for start in range(1, newest + 1, _AT_ONCE):
         end = min(start + _AT_ONCE - 1, newest)
         lost: list[int] = []
         try:
-            rows = conn.execute(_CHAIN, (start, end)).fetchall()
+            rows = cursor.execute(_CHAIN, (start, end)).fetchall()
         except sqlite3.DatabaseError:
             rows = []
             for seq in range(start, end + 1):
                 try:
-                    rows += conn.execute(_CHAIN, (seq, seq)).fetchall()
+                    rows += cursor.execute(_CHAIN, (seq, seq)).fetchall()
                 except sqlite3.DatabaseError:
                     lost.append(seq)
             unreadable.update(lost)
             yield said("events.unreadable", first=lost[0], last=lost[-1], count=len(lost))
-        for row in rows:
+        for seq, at, kind, actor, actor_kind, digest, before, link, body in rows:
             # What comes after something that cannot be read has nothing to be held against.
-            yield from _fits(row, None if row["seq"] - 1 in unreadable else prev)
-            prev = row["hash"]
-
-
-def _fits(row: sqlite3.Row, prev: str | None) -> Iterator[Message]:
-    before = row["prev"] if prev is None else prev
-    fits = chain.link(
-        row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], before
-    )
-    if row["prev"] != before or row["hash"] != fits:
-        yield said("events.does_not_follow", seq=row["seq"])
-    body = row["json"]
-    if body is not None and hashlib.sha256(body.encode()).hexdigest() != row["payload_hash"]:
-        yield said("events.altered", seq=row["seq"])
+            known = before if seq - 1 in unreadable else prev
+            if before != known or link != chain.link(seq, at, kind, actor, actor_kind, digest, known):
+                yield said("events.does_not_follow", seq=seq)
+            if body is not None and hashlib.sha256(body.encode()).hexdigest() != digest:
+                yield said("events.altered", seq=seq)
+            prev = link

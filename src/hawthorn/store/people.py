@@ -161,6 +161,13 @@ def by_handle(conn: sqlite3.Connection, handle: str) -> Actor | None:
     )
 
 
+def ended(conn: sqlite3.Connection, handle: str) -> Actor | None:
+    """Somebody who has ended, by handle."""
+    return shaped.one(
+        Actor, conn.execute("SELECT * FROM actor WHERE handle = ? AND ended_at IS NOT NULL", (handle,))
+    )
+
+
 def actor(conn: sqlite3.Connection, id: int) -> Actor | None:
     """An actor who has not ended, by id."""
     return shaped.one(Actor, conn.execute("SELECT * FROM actor WHERE id = ? AND ended_at IS NULL", (id,)))

@@ -202,3 +202,12 @@ class Backups(Page):
 
     items: list[Backup]
     trouble: str = Field(description="Why the last that was due could not be made; empty where it was.")
+
+
+class Forgotten(Wire):
+    """What taking somebody's name out came to."""
+
+    handle: str = Field(description="How they are known from now on.")
+    name: str = Field(description="What they are called from now on.")
+    events: int = Field(description="The events of the log in which they were named.")
+    texts: int = Field(description="The comments, replies and messages in which they were named.")

@@ -108,6 +108,42 @@ def end_person(handle: Handle) -> None:
     tell("cli.people.cannot_log_in_any_more", handle=handle)
 
 
+def data(
+    handle: Handle,
+    file: Annotated[Path, typer.Argument(help="The file to write (JSON).", metavar="FILE")],
+) -> None:
+    """Write everything that the records hold about somebody to a file: what they are, have and did, and what they were told.
+
+    Example: hawthorn person data nell nell.json
+    """
+    with service() as hawthorn:
+        found = hawthorn.person_data(handle)
+    file.touch(mode=0o600)
+    file.write_text(json.dumps(found, ensure_ascii=False, indent=1) + "\n", "utf-8")
+    tell("cli.people.data_written", name=found["person"]["name"], file=file)
+
+
+def forget(
+    handle: Handle,
+    check: Check = False,
+    yes: Annotated[bool, typer.Option("--yes", "-y", help="Do not ask first.")] = False,
+) -> None:
+    """Take the name, handle and address of somebody who has left out of the records and the log, whose chain still holds. What they did stays. It cannot be
+    undone, and backups still have it.
+
+    Example: hawthorn person forget nell --check
+    """
+    with service() as hawthorn:
+        found = hawthorn.check_forget_person(handle)
+        tell("cli.people.stands_in", handle=handle, events=found.events, texts=found.texts)
+        if check:
+            return
+        if not yes and not typer.confirm(plain("cli.people.sure_to_forget", handle=handle)):
+            raise typer.Exit(1)
+        done = hawthorn.forget_person(handle)
+    tell("cli.people.forgotten", handle=handle, now=done.handle)
+
+
 def _holdings(given: list[str] | None) -> list[dict[str, Any]]:
     out: list[dict[str, Any]] = []
     for one in given or ():
@@ -396,6 +432,8 @@ def install(app: typer.Typer) -> None:
                 ("invite-again", invite_again),
                 ("roles", set_roles),
                 ("end", end_person),
+                ("data", data),
+                ("forget", forget),
             ),
         ),
         (

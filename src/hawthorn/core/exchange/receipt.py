@@ -75,14 +75,14 @@ class Moved:
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """The event in the log with which a dispatch went, as the chain has it, and its payload."""
+    """The event in the log with which a dispatch went, as the chain has it, and its payload; nothing where somebody's name was taken out of that."""
 
     seq: int
     at: int
     kind: str
     actor: int
     actor_kind: str
-    payload: str
+    payload: str | None
     payload_hash: str
     prev: str
     hash: str
@@ -130,15 +130,15 @@ def wrong(receipt: Receipt) -> Iterator[Message]:
     """What a receipt says that cannot be: an event that does not hash to what it says, a sign-off of other contents than went out, a gate that did not
     hold and that nobody overrode."""
     event = receipt.event
-    if hashlib.sha256(event.payload.encode()).hexdigest() != event.payload_hash:
+    if event.payload is not None and hashlib.sha256(event.payload.encode()).hexdigest() != event.payload_hash:
         yield said("receipts.payload")
     fits = chain.link(
         event.seq, event.at, event.kind, event.actor, event.actor_kind, event.payload_hash, event.prev
     )
     if fits != event.hash:
         yield said("receipts.link")
-    payload = _loaded(event.payload)
-    if event.kind != "dispatch.gone" or payload.get("dispatch") != receipt.dispatch:
+    named = _loaded(event.payload).get("dispatch") if event.payload is not None else receipt.dispatch
+    if event.kind != "dispatch.gone" or named != receipt.dispatch:
         yield said("receipts.other_event")
     went = _at(receipt.went)
     gates: dict[tuple[str, str], Gate | None] = {}

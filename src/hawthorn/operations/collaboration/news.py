@@ -81,7 +81,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "file.": (),
     "export.": ("packages",),
     "receipt.": (),
-    "backup.": (),
+    "backup.": ("backups",),
     "records.": (),
     "import.": ("packages", "entries", "outline", "library", "topics", "tags", "my-work", "grid"),
     "set-up.": ("types", "workflows", "roles", "sites", "bureaus", "library"),

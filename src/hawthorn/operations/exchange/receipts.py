@@ -55,7 +55,7 @@ def of_dispatch(view: View, uuid: str) -> dict[str, str]:
 
 def _made(view: View, row: Dispatch, house: str) -> Receipt:
     event = events.of_dispatch(view.conn, row.id, "dispatch.gone")
-    if event is None or event.json is None:
+    if event is None:
         raise InTheWay("receipts.no_event")
     changed = move_store.changed(view.conn, row.id)
     ids = {id for one in changed for id in (one.took, one.put) if id is not None}

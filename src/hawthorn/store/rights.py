@@ -1,0 +1,86 @@
+"""What the records hold about somebody, and taking their name out of them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterator
+from typing import Any
+
+_ABOUT = {
+    "roles": "SELECT h.role, h.locales, h.sections FROM holding h WHERE h.actor = ?",
+    "sessions": "SELECT created_at, expires_at, ended_at, seen_at, agent FROM session WHERE actor = ? ORDER BY created_at",
+    "revisions": "SELECT e.uuid AS entry, d.locale, r.number, r.at, r.note, r.origin FROM revision r JOIN edition d ON d.id = r.edition "
+    "JOIN entry e ON e.id = d.entry WHERE r.actor = ? ORDER BY r.id",
+    "sign_offs": "SELECT e.uuid AS entry, d.locale, r.number, g.name AS stage, s.roles, s.at, s.note FROM sign_off s JOIN revision r ON r.id = s.revision "
+    "JOIN edition d ON d.id = r.edition JOIN entry e ON e.id = d.entry JOIN stage g ON g.id = s.stage WHERE s.actor = ? ORDER BY s.id",
+    "submissions": "SELECT e.uuid AS entry, d.locale, s.at, s.note, s.outcome FROM submission s JOIN edition d ON d.id = s.edition "
+    "JOIN entry e ON e.id = d.entry WHERE s.actor = ? ORDER BY s.id",
+    "decisions": "SELECT e.uuid AS entry, d.locale, s.decided_at, s.outcome, s.reason FROM submission s JOIN edition d ON d.id = s.edition "
+    "JOIN entry e ON e.id = d.entry WHERE s.decided_by = ? ORDER BY s.id",
+    "overrides": "SELECT e.uuid AS entry, d.locale, o.at, o.reason FROM override o JOIN revision r ON r.id = o.revision JOIN edition d ON d.id = r.edition "
+    "JOIN entry e ON e.id = d.entry WHERE o.actor = ? ORDER BY o.id",
+    "comments": "SELECT c.uuid, e.uuid AS entry, c.locale, c.at, c.text FROM comment c LEFT JOIN entry e ON e.id = c.entry WHERE c.actor = ? ORDER BY c.id",
+    "replies": "SELECT p.uuid, c.uuid AS comment, p.at, p.text FROM reply p JOIN comment c ON c.id = p.comment WHERE p.actor = ? ORDER BY p.id",
+    "mentions": "SELECT c.uuid AS comment, m.at FROM mention m JOIN comment c ON c.id = m.comment WHERE m.actor = ? ORDER BY m.at",
+    "assignments": "SELECT e.uuid AS entry, a.locale, a.at, a.due, a.note, a.outcome FROM assignment a JOIN entry e ON e.id = a.entry "
+    "WHERE a.holder = ? ORDER BY a.id",
+    "notifications": "SELECT kind, at, says, body, seen_at FROM notification WHERE actor = ? ORDER BY id",
+    "dispatches": "SELECT uuid, name, created_at, note FROM dispatch WHERE actor = ?1 OR owner = ?1 ORDER BY id",
+    "lists": "SELECT name, query, at FROM saved_list WHERE actor = ? ORDER BY id",
+    "calendars": "SELECT name, shows, at FROM calendar WHERE actor = ? ORDER BY id",
+    "events": "SELECT e.seq, e.at, e.kind, p.json AS payload FROM event e LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.actor = ? ORDER BY e.seq",
+}
+"""Where it stands what somebody is, has, and did."""
+TIMES = ("at", "created_at", "expires_at", "ended_at", "seen_at", "decided_at")
+JSON = ("locales", "sections", "roles", "payload", "query", "shows")
+
+
+def about(conn: sqlite3.Connection, actor: int) -> dict[str, list[dict[str, Any]]]:
+    """All that the records hold about somebody, by what it is."""
+    return {name: [dict(row) for row in conn.execute(sql, (actor,))] for name, sql in _ABOUT.items()}
+
+
+def payloads(conn: sqlite3.Connection, words: list[str]) -> Iterator[tuple[int, str]]:
+    """The payloads of the log in which any of some words stand: sequence and JSON."""
+    rows = conn.execute(
+        "SELECT p.seq, p.json FROM event_payload p WHERE EXISTS (SELECT 1 FROM json_each(?) j WHERE instr(p.json, j.value)) ORDER BY p.seq",
+        (json.dumps(words),),
+    ).fetchall()
+    return ((row[0], row[1]) for row in rows)
+
+
+def set_payload(conn: sqlite3.Connection, seq: int, text: str) -> None:
+    """Put another payload in the place of one, which is known from then on not to hash to what the chain has."""
+    conn.execute("UPDATE event_payload SET json = ?, redacted = 1 WHERE seq = ?", (text, seq))
+
+
+def rename(conn: sqlite3.Connection, actor: int, handle: str, name: str) -> None:
+    """Let somebody be known by another handle and name, without an address, a session, a factor or an invitation."""
+    conn.execute(
+        "UPDATE actor SET handle = ?, name = ?, email = '', password = '' WHERE id = ?", (handle, name, actor)
+    )
+    for table in ("second_factor", "session", "invitation", "calendar", "presence", "notification", "digest"):
+        conn.execute(f"DELETE FROM {table} WHERE actor = ?", (actor,))
+
+
+_TEXTS = {"notification": ("says", "body"), "comment": ("text",), "reply": ("text",)}
+
+
+def texts(conn: sqlite3.Connection, words: list[str]) -> list[tuple[str, str, int, str]]:
+    """What people were told and said in which any of some words stand: table, column, number and text."""
+    out: list[tuple[str, str, int, str]] = []
+    for table, columns in _TEXTS.items():
+        for column in columns:
+            rows = conn.execute(
+                f"SELECT id, {column} FROM {table} WHERE EXISTS (SELECT 1 FROM json_each(?) j WHERE instr({column}, j.value))",
+                (json.dumps(words),),
+            ).fetchall()
+            out += [(table, column, row[0], row[1]) for row in rows]
+    return out
+
+
+def set_text(conn: sqlite3.Connection, table: str, column: str, id: int, text: str) -> None:
+    """Put another text in the place of one."""
+    assert column in _TEXTS[table]
+    conn.execute(f"UPDATE {table} SET {column} = ? WHERE id = ?", (text, id))

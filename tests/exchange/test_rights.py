@@ -1,0 +1,131 @@
+"""A person's rights: all about them, and nothing of their name once they are forgotten; what they did stays, and the chain holds."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from hawthorn.core.errors import InTheWay, NotFound, Refused
+from hawthorn.core.exchange import receipt, signed
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import comments
+from hawthorn.operations.exchange import receipts, rights
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.store import events
+from tests.exchange.made import derived, trouble
+from tests.service.made import House
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    roles = [{"name": "writer"}]
+    made.do(
+        "ida",
+        lambda act: people.add_person(act, "nell", "Nell Quay", "nell@quay.example", "oakum and tide", roles),
+    )
+    yield made
+    made.close()
+
+
+def left(house: House) -> str:
+    """Nell wrote, said and was told something, and left; returns the dispatch that brought out what she wrote."""
+    page = house.signed("The lamp of Nell Quay")
+    house.do("nell", lambda act: comments.make(act, page, "en", "Ask @wim. Nell Quay, nell@quay.example"))
+    house.do("wim", lambda act: comments.make(act, page, "en", "I told @nell and @nellie so."))
+    dispatch = house.do(
+        "ida", lambda act: dispatches.make(act, [MoveRequest(page, "en")], name="For Nell Quay")
+    )
+    house.do("ida", lambda act: people.end_person(act, "nell"))
+    return dispatch
+
+
+def everything(house: House) -> str:
+    """All texts of the record file, but those of entries."""
+    with house.desk.db.read() as conn:
+        tables = (
+            "actor",
+            "event_payload",
+            "notification",
+            "comment",
+            "reply",
+            "session",
+            "invitation",
+            "outbox",
+        )
+        return json.dumps(
+            [[tuple(row) for row in conn.execute(f"SELECT * FROM {table}")] for table in tables]
+        )
+
+
+def test_somebody_gets_all_about_themselves_and_others_only_who_sets_up(house: House) -> None:
+    left(house)
+    told = house.desk.read(house.who("ida"), lambda v: rights.about(v, "nell"))
+    assert told["person"]["email"] == "nell@quay.example"
+    assert [one["text"] for one in told["comments"]] == ["Ask @wim. Nell Quay, nell@quay.example"]
+    assert [one["kind"] for one in told["events"]] == ["comment.made"]
+    assert len(told["mentions"]) == 1
+    assert "password" not in json.dumps(told)
+    mine = house.desk.read(house.who("wim"), lambda v: rights.about(v, "wim"))
+    assert {one["number"] for one in mine["revisions"]} == {1}
+    with pytest.raises(Refused):
+        house.desk.read(house.who("wim"), lambda v: rights.about(v, "nell"))
+    with pytest.raises(NotFound):
+        house.desk.read(house.who("ida"), lambda v: rights.about(v, "nobody"))
+
+
+def test_forgotten_they_are_named_nowhere_and_the_chain_holds(house: House) -> None:
+    dispatch = left(house)
+    with house.desk.db.read() as conn:
+        links = conn.execute("SELECT seq, hash, payload_hash FROM event").fetchall()
+    before = derived(house.desk)
+    said = house.desk.tried(house.who("ida"), lambda act: rights.forget(act, "nell"))
+    assert "Nell Quay" in everything(house), "only tried"
+    done = house.do("ida", lambda act: rights.forget(act, "nell"))
+    assert done == said
+    assert done.events > 2
+    text = everything(house)
+    for word in ("Nell Quay", "nell@quay.example", '"nell"', "@nell "):
+        assert word not in text
+    assert "@nellie" in text, "somebody else"
+    assert f"@{done.handle} and @nellie" in text
+    assert trouble(house.desk) == []
+    with house.desk.db.read() as conn:
+        assert [
+            *conn.execute("SELECT seq, hash, payload_hash FROM event WHERE seq <= ?", (len(links),))
+        ] == links
+    assert derived(house.desk) == before
+    house.do("ida", receipts.have_key)
+    document = house.desk.read(house.who("ida"), lambda v: receipts.of_dispatch(v, dispatch))
+    key = house.desk.read(house.who("ida"), receipts.key)
+    assert key is not None
+    assert [*receipt.wrong(receipt.read(signed.opened(document, key, receipt.KIND)))] == []
+    with pytest.raises(NotFound):
+        house.do("ida", lambda act: rights.forget(act, "nell"))
+    with pytest.raises(InTheWay, match="before"):
+        house.do("ida", lambda act: rights.forget(act, done.handle))
+
+
+def test_an_altered_payload_is_found_though_others_are_redacted(house: House) -> None:
+    left(house)
+    house.do("ida", lambda act: rights.forget(act, "nell"))
+    house.desk.db.write(
+        lambda c: c.execute(
+            "UPDATE event_payload SET json = '{}' WHERE redacted = 0 AND seq = (SELECT min(seq) FROM event_payload WHERE redacted = 0)"
+        )
+    )
+    with house.desk.db.read() as conn:
+        assert [one.code for one in events.verify(conn)] == ["events.altered"]
+
+
+def test_who_is_still_here_or_is_no_person_is_not_forgotten_and_only_who_sets_up_may(house: House) -> None:
+    with pytest.raises(InTheWay, match="not left"):
+        house.do("ida", lambda act: rights.forget(act, "nell"))
+    with pytest.raises(InTheWay, match="no person"):
+        house.do("ida", lambda act: rights.forget(act, "scheduler"))
+    with pytest.raises(Refused):
+        house.do("wim", lambda act: rights.forget(act, "nell"))
