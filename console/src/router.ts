@@ -25,6 +25,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/bureaus": () => import("./features/translation/BureausPage.svelte"),
   "/set-up/sites": () => import("./features/delivery/SitesPage.svelte"),
   "/set-up/webhooks": () => import("./features/delivery/WebhooksPage.svelte"),
+  "/set-up/in-and-out": () => import("./features/exchange/ExchangePage.svelte"),
   "/set-up/quiet-periods": () => import("./features/release/QuietPeriodsPage.svelte"),
   "/timetable": () => import("./features/release/TimetablePage.svelte"),
   "/differences": () => import("./features/release/DifferencesPage.svelte"),

@@ -29,6 +29,7 @@ const SET_UP = [
   { to: "/set-up/languages", key: "languages.title", verb: "" },
   { to: "/set-up/sites", key: "sites.title", verb: "" },
   { to: "/set-up/webhooks", key: "webhooks.title", verb: "configure" },
+  { to: "/set-up/in-and-out", key: "exchange.title", verb: "configure" },
   { to: "/search-and-sharing", key: "search.pageTitle", verb: "" },
 ] as const;
 
