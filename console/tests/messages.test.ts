@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import "../src/messages/translation";
 import { t, when } from "../src/lib/i18n";
 import main from "../src/messages/en.json";
+import exchange from "../src/messages/en.exchange.json";
 import help from "../src/messages/en.help.json";
 import release from "../src/messages/en.release.json";
 import setup from "../src/messages/en.setup.json";
@@ -28,10 +29,10 @@ function keys(tree: object, before = ""): string[] {
 /** The keys as they are asked for, without what counts. */
 const asked = (catalogue: object) => keys(catalogue).map((key) => key.replace(/_(zero|one|other)$/, ""));
 /** What comes later, with the module that takes it in. */
-const LATER = { release, setup, translation };
-const all = [main, help, release, setup, translation].flatMap((one) => keys(one));
+const LATER = { exchange, release, setup, translation };
+const all = [main, help, exchange, release, setup, translation].flatMap((one) => keys(one));
 const known = new Set(
-  [main, help, release, setup, translation].flatMap((one) => [...keys(one), ...asked(one)]),
+  [main, help, exchange, release, setup, translation].flatMap((one) => [...keys(one), ...asked(one)]),
 );
 const source = files("src").map((path) => ({ path, text: readFileSync(path, "utf8") }));
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import random
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -193,3 +194,38 @@ def test_members_differ_by_the_names_of_things() -> None:
         Differing("fields.z", None, {"name": "z"}),
         Differing("fields", ["x", "y"], ["y", "x", "z"]),
     ]
+
+
+_JUNK: tuple[Any, ...] = (None, True, 7, "x", "", [], {}, [[]], [7], {"a": 1}, [{"name": 1}], {"name": "x"})
+
+
+def _paths(value: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    if at:
+        yield at
+    members = (
+        value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    )
+    for key, one in members:
+        yield from _paths(one, (*at, key))
+
+
+def test_whatever_somebody_wrote_into_the_document_is_refused_by_name_or_taken(running: Running) -> None:
+    """A document is edited by hand: junk in any of its places is the document's fault, never ours."""
+    ida = running.as_("ida")
+    document = json.loads(ida.setup_document().model_dump_json(exclude_none=True))
+    rng = random.Random(19)
+    answers: dict[str, list[Any]] = {}
+    for path in rng.sample([p for p in _paths(document) if p[0] != "version"], 30):
+        changed = json.loads(json.dumps(document))
+        inner = changed
+        for key in path[:-1]:
+            inner = inner[key]
+        inner[path[-1]] = rng.choice(_JUNK)
+        try:
+            found = ida.check_setup(changed)
+            answer = "in the way" if any(one.why for one in found.items) else "taken"
+        except Refusal as refusal:
+            answer = str(refusal.problem.status)
+        answers.setdefault(answer, []).append((path, inner[path[-1]]))
+    assert set(answers) == {"in the way", "taken", "422"}, answers.get("500")
+    assert len(answers["in the way"]) > 6

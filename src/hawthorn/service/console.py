@@ -62,6 +62,7 @@ PAGES = (
     "set-up/quiet-periods",
     "differences",
     "set-up/webhooks",
+    "set-up/in-and-out",
     "set-up/people",
     "set-up/keys",
     "set-up/bureaus",

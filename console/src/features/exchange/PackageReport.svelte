@@ -50,7 +50,7 @@
     <Disclosure title={t("exchange.named", { count: named.length })}>
       <ul class="list-disc ps-5">
         {#each named as one (one.id)}<li>
-            <span class="font-semibold">{one.title || t("entries.untitled")}</span>: {one.why}
+            <span class="font-semibold">{one.title || t("list.untitled")}</span>: {one.why}
           </li>{/each}
       </ul>
     </Disclosure>

@@ -20,13 +20,16 @@
   const body = () => given as never;
 
   async function look(event: Event): Promise<void> {
-    const file = (event.currentTarget as HTMLInputElement).files?.[0];
+    const input = event.currentTarget as HTMLInputElement;
+    const file = input.files?.[0];
     if (!file) return;
     found = null;
     await acting.do(async () => {
       given = JSON.parse(await file.text());
       found = (await sure(api.POST("/api/setup/document/check", { body: body() }))).items;
     });
+    // So that the same file can be chosen again, once it was mended.
+    input.value = "";
   }
 
   async function apply(): Promise<void> {

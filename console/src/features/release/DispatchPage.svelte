@@ -115,6 +115,11 @@
     {#if one.partial}<span>· {t("dispatch.sendsTheRest")}</span>{/if}
     {#if one.override_quiet}<span>· {t("quiet.overridden")}</span>{/if}
     {#if lateness(one)}<span>· {lateness(one)}</span>{/if}
+    {#if ["gone", "undone"].includes(one.state)}<a
+        href="/api/dispatches/{id}/receipt"
+        download="receipt-{id}.json"
+        title={t("dispatch.receiptAbout")}>{t("dispatch.receipt")}</a
+      >{/if}
   </p>
   {#if one.note}<p class="pb-3 whitespace-pre-line">{one.note}</p>{/if}
   {#if one.undoes}<p class="pb-3"><a href="/timetable/{one.undoes}">{t("dispatch.undoes")}</a></p>{/if}

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import asdict, field
 from typing import Any
 
-from hawthorn.core import contenttypes, locales, pictures, sites, workflow
+from hawthorn.core import contenttypes, locales, pictures, shapes, sites, workflow
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
 from hawthorn.core.exchange.differing import Differing, differing
@@ -295,12 +295,47 @@ def _bureaus(view: View) -> dict[str, dict[str, Any]]:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class _Grant:
+    verb: str
+    own: bool = False
+    types: list[str] = field(default_factory=list)
+    locales: list[str] = field(default_factory=list)
+    sections: list[str] = field(default_factory=list)
+    stages: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class _Role:
+    name: str
+    label: str = ""
+    grants: list[_Grant] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class _Bureau:
+    name: str
+    kind: str = bureaus.HTTP
+    url: str = ""
+    codes: Mapping[str, str] = field(default_factory=dict)
+    rates: Mapping[str, Any] = field(default_factory=dict)
+
+
+def _require_shape(kind: type[Any], one: Definition) -> None:
+    """Raises `Invalid` for a definition that has other members than it can have, or other values in them."""
+    problems = shapes.shaped(kind, one, str(one["name"]))[1]
+    if problems:
+        raise Invalid(problems)
+
+
 def _put_role(act: Act, one: Definition) -> None:
-    people.define_role(act, one["name"], str(one.get("label", "")), one.get("grants", []))
+    _require_shape(_Role, one)
+    people.define_role(act, one["name"], one.get("label", ""), one.get("grants", []))
 
 
 def _put_bureau(act: Act, one: Definition) -> None:
-    given = {k: one[k] for k in ("name", "kind", "url", "codes", "rates") if k in one}
+    _require_shape(_Bureau, one)
+    given = dict(one)
     had = bureau_store.named(act.conn, one["name"])
     if had is not None and had.ended_at is None:
         bureaus.change(act, had.id, {k: v for k, v in given.items() if k != "kind"})
