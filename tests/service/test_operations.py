@@ -228,6 +228,24 @@ def test_a_type_grows_and_shrinks_and_old_entries_keep_every_value(house: House)
     assert house.desk.read(house.who("ida"), lambda v: v.setup.types["page"].version) == 4
 
 
+def test_entries_are_found_by_the_fields_that_their_type_has_now(house: House) -> None:
+    more = {**PAGE, "fields": [*PAGE["fields"], {"name": "subtitle", "kind": "line"}]}
+    house.do("ida", lambda a: changing.define_type(a, more))
+    page = house.page("Lamp")
+    save(house, page, {"subtitle": "Brass"})
+
+    def indexed() -> bool:
+        with house.desk.db.read() as conn:
+            rows = conn.execute("SELECT rowid FROM search_text WHERE search_text MATCH 'brass'").fetchall()
+        return bool(rows)
+
+    assert indexed()
+    house.do("ida", lambda a: changing.define_type(a, PAGE))
+    assert not indexed()
+    house.do("ida", lambda a: changing.define_type(a, more))
+    assert indexed()
+
+
 ROOM = {
     "name": "room", "label": "Room", "workflow": "short", "section": True,
     "fields": [{"name": "title", "kind": "line", "required": True}, {"name": "below", "kind": "parent", "shared": True}],

@@ -18,6 +18,7 @@ from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, filters, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
+from hawthorn.operations.search import indexing
 from hawthorn.store import bodies, people, revisions
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
@@ -316,6 +317,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             entry_store.flag(act.conn, [row.id for row in rows])
         if (before.dated, before.pinned) != (made.dated, made.pinned):
             applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
+        if _searched(before) != _searched(made):
+            indexing.anew(act, made)
         if _filters(before) != _filters(made):
             filters.keep_anew(act, made)
         if before.public != made.public:
@@ -323,6 +326,12 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
         bodies.forget_needs_of_type(act.conn, made.name)
         bodies.forget_type(act.conn, made.name)
     return made
+
+
+def _searched(kind: ContentType) -> list[Any]:
+    """By what words entries of a type are found: its title's, and those of its fields with what these hold."""
+    held = [(f.name, f.kind, f.shared, f.fields, f.blocks) for f in kind.fields]
+    return [kind.title, kind.internal, *held]
 
 
 def _filters(kind: ContentType) -> list[tuple[str, str, bool]]:

@@ -41,6 +41,18 @@ def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None
             _put_released(act, act.setup.type(row.type), row.id, row.locale, row.revision)
 
 
+def anew(act: Act, kind: ContentType) -> None:
+    """Index every entry of a type whose fields are others now."""
+    for row in entries.of_type(act.conn, kind.name):
+        for one in entries.editions(act.conn, row.id):
+            if one.locale == COMMON or one.head is None:
+                continue
+            follow(act, kind, row, one.id, one.locale, _content(act, one))
+            out = standings.revision_at(act.conn, one.id, RELEASE)
+            if out is not None and search.has(act.conn, one.id, RELEASE):
+                _put_released(act, kind, one.id, one.locale, out)
+
+
 def _keep_released(act: Act, kind: ContentType, edition: Edition) -> None:
     """What is out stays found when its draft moves on."""
     out = standings.revision_at(act.conn, edition.id, RELEASE)
