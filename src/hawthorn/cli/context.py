@@ -129,6 +129,7 @@ At = Annotated[
 ]
 Zone = Annotated[str, typer.Option("--zone", help="The time zone of --at (IANA); yours when not given.")]
 Fold = Annotated[str, typer.Option("--fold", help="At a clock change: earlier or later.")]
+Yes = Annotated[bool, typer.Option("--yes", "-y", help="Do not ask first.")]
 Check = Annotated[bool, typer.Option("--check", help="Only say what it would do, and what is in the way.")]
 
 

@@ -21,7 +21,7 @@ from hawthorn.core.errors import BadFile, BadStore, InTheWay
 from hawthorn.core.keeping import Keep
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
-from hawthorn.store import connection, events, failing, outbox
+from hawthorn.store import connection, events, failing, outbox, private
 
 _HEADER = 18
 """The most bytes of the header of a frame (RFC 8878, section 3.1.1.1)."""
@@ -229,10 +229,9 @@ def _digest(path: Path) -> tuple[str, int]:
 @contextmanager
 def _private(path: Path) -> Iterator[IO[bytes]]:
     path.unlink(missing_ok=True)
-    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
+    with private.created(path) as file:
         yield file
-        file.flush()
-        os.fsync(file.fileno())
+        private.settled(file)
 
 
 # -- encryption ----------------------------------------------------------------------------------------------------------------

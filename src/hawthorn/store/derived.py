@@ -7,6 +7,8 @@ import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from hawthorn.store import search
+
 DERIVED: Mapping[str, str] = {
     "summary": "edition, entry, type, locale, title, missing, updated_at, actor, internal, incomplete, behind, shown, pinned, is_source",
     "reference": "edition, target",
@@ -72,12 +74,10 @@ def derived(conn: sqlite3.Connection, entries: Sequence[int]) -> dict[str, set[t
 def forget_derived(conn: sqlite3.Connection, entries: Sequence[int]) -> None:
     """Let go of what is derived from entries and stands now; what stood before stays."""
     some = json.dumps(list(entries))
-    editions = "(SELECT d.id FROM json_each(?) j JOIN edition d ON d.entry = j.value)"
-    for row in conn.execute(f"SELECT id FROM search_row WHERE edition IN {editions}", (some,)).fetchall():
-        conn.execute("DELETE FROM search_text WHERE rowid = ?", (row[0],))
-        conn.execute("DELETE FROM search_row WHERE id = ?", (row[0],))
+    editions = "SELECT d.id FROM json_each(?) j JOIN edition d ON d.entry = j.value"
+    search.drop(conn, [row[0] for row in conn.execute(editions, (some,)).fetchall()])
     for table in ("reference", "tag_use", "search_said"):
-        conn.execute(f"DELETE FROM {table} WHERE edition IN {editions}", (some,))
+        conn.execute(f"DELETE FROM {table} WHERE edition IN ({editions})", (some,))
     conn.execute("DELETE FROM summary WHERE entry IN (SELECT value FROM json_each(?))", (some,))
     for table in ("listed", "placed", "address"):
         conn.execute(

@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 
 from hawthorn.core.quick import dataclass
-from hawthorn.store import connection, shaped, wake
+from hawthorn.store import connection, search, shaped, wake
 
 
 @dataclass(frozen=True, slots=True)
@@ -236,17 +236,11 @@ def touched_since(conn: sqlite3.Connection, entries: Sequence[int]) -> set[int]:
 
 _OF_REVISIONS = ("revision_parent", "revision_pick", "file_use", "sign_off", "override")
 _OF_EDITIONS = (
-    "standing", "submission", "summary", "reference", "tag_use", "filter_value", "search_said", "planned_field", "address",
+    "standing", "submission", "summary", "reference", "tag_use", "filter_value", "search_said", "planned_field",
 )  # fmt: skip
 _OF_ENTRIES = (
-    "placed",
-    "coverage",
-    "coverage_detail",
-    "entry_audience",
-    "entry_phrase",
-    "filed",
-    "event_about",
-)
+    "address", "listed", "placed", "coverage", "coverage_detail", "entry_audience", "entry_phrase", "filed", "event_about",
+)  # fmt: skip
 
 
 def erase(conn: sqlite3.Connection, entry: int) -> bool:
@@ -270,18 +264,13 @@ def _erase(conn: sqlite3.Connection, entry: int) -> None:
     for table in _OF_REVISIONS:
         conn.execute(f"DELETE FROM {table} WHERE revision IN {revisions}", (entry,))
     for table in _OF_EDITIONS:
-        column = "entry" if table == "address" else "edition"
-        of = "= ?" if table == "address" else f"IN {editions}"
-        conn.execute(f"DELETE FROM {table} WHERE {column} {of}", (entry,))
-    conn.execute("DELETE FROM listed WHERE entry = ?", (entry,))
+        conn.execute(f"DELETE FROM {table} WHERE edition IN {editions}", (entry,))
     for table in _OF_ENTRIES:
         conn.execute(f"DELETE FROM {table} WHERE entry = ?", (entry,))
     conn.execute("DELETE FROM dep WHERE body IN (SELECT id FROM body WHERE entry = ?)", (entry,))
     conn.execute("DELETE FROM body WHERE entry = ?", (entry,))
-    rows = conn.execute(f"SELECT id FROM search_row WHERE edition IN {editions}", (entry,)).fetchall()
-    for row in rows:
-        conn.execute("DELETE FROM search_text WHERE rowid = ?", (row[0],))
-        conn.execute("DELETE FROM search_row WHERE id = ?", (row[0],))
+    indexed = conn.execute("SELECT id FROM edition WHERE entry = ?", (entry,)).fetchall()
+    search.drop(conn, [row[0] for row in indexed])
     conn.execute("DELETE FROM section_within WHERE ancestor = ?1 OR section = ?1", (entry,))
     conn.execute("UPDATE entry SET section = NULL WHERE section = ?", (entry,))
     conn.execute(f"UPDATE strand SET head = NULL, forked_from = NULL WHERE edition IN {editions}", (entry,))

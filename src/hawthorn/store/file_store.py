@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Protocol
 from urllib.parse import parse_qs, urlsplit
 
 from hawthorn.core.errors import FileStoreFails
-from hawthorn.store import buckets
+from hawthorn.store import buckets, private
 
 if TYPE_CHECKING:
     from obstore.store import S3Store
@@ -133,15 +133,14 @@ class Folder:
 
 def _written(path: Path, data: bytes | Path) -> None:
     # As with the record file: nobody else on the machine reads it.
-    with open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
+    with private.created(path) as file:
         if isinstance(data, bytes):
             file.write(data)
         else:
             with data.open("rb") as source:
                 while part := source.read(1 << 20):
                     file.write(part)
-        file.flush()
-        os.fsync(file.fileno())
+        private.settled(file)
 
 
 def _synced(folder: Path) -> None:

@@ -17,6 +17,7 @@ from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     Check,
     Json,
+    Yes,
     listed,
     marked,
     or_none,
@@ -126,7 +127,7 @@ def data(
 def forget(
     handle: Handle,
     check: Check = False,
-    yes: Annotated[bool, typer.Option("--yes", "-y", help="Do not ask first.")] = False,
+    yes: Yes = False,
 ) -> None:
     """Take the name, handle and address of somebody who has left out of the records and the log, whose chain still holds. What they did stays. It cannot be
     undone, and backups still have it.

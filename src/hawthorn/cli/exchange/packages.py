@@ -17,6 +17,7 @@ from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     Check,
     Json,
+    Yes,
     err,
     means,
     note_error,
@@ -86,7 +87,7 @@ def import_file(
     leave: Leave = False,
     definitions: Definitions = False,
     check: Check = False,
-    yes: Annotated[bool, typer.Option("--yes", "-y", help="Do not ask first.")] = False,
+    yes: Yes = False,
     as_json: Json = False,
 ) -> None:
     """Import a package: it is looked through, what it would do is said, and it is brought once that was agreed to.

@@ -11,7 +11,7 @@ import typer
 from slugify import slugify
 
 from hawthorn import wire
-from hawthorn.cli.context import EXIT, Json, plain, print_json, service, stop, tell
+from hawthorn.cli.context import EXIT, Json, Yes, plain, print_json, service, stop, tell
 
 _HEAD = "setup.json"
 _WHOLE = ("locales", "choices", "crops", "sites")
@@ -67,7 +67,7 @@ def diff(folder: Folder, as_json: Json = False) -> None:
 
 def apply(
     folder: Folder,
-    yes: Annotated[bool, typer.Option("--yes", "-y", help="Do not ask first.")] = False,
+    yes: Yes = False,
     as_json: Json = False,
 ) -> None:
     """Put what the files say in place, all of it or nothing, after saying what that does. What they do not name stays.

@@ -20,6 +20,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import logging_in, permission
+from hawthorn.operations.release import applying
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bodies, definitions, entries, standings
 from hawthorn.store import limited as store
@@ -98,9 +99,7 @@ def limit(
     store.limit(act.conn, row.id, after.way, after.audiences)
     if not definitions.setting(act.conn, _SECRET):
         definitions.set_setting(act.conn, _SECRET, act.vault.seal(secrets.token_urlsafe(32)))
-    # What shows it is another now: its own body, those that refer to it, and lists of its type.
-    facets = [(RELEASE, row.id, "out"), (RELEASE, row.id, "address"), (RELEASE, 0, f"list:{row.type}")]
-    standings.note_changes(act.conn, facets, act.next_seq, act.now)
+    applying.shown_anew(act, [(row.id, row.type)])
     bodies.forget_entry(act.conn, row.id)
     act.event(
         "entry.limited",

@@ -31,13 +31,13 @@ from hawthorn.operations.exchange import exporting, importing
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.importing import Names, Report, Wish
 from hawthorn.operations.media import files, uploads
+from hawthorn.operations.release import applying
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.store import bodies, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as store
 from hawthorn.store.exchange import Exchange
 from hawthorn.store.files import File
-from hawthorn.store.standings import RELEASE
 
 LASTS = 24 * 3600 * SECOND
 """For so long a package that was made lies there to be fetched."""
@@ -146,10 +146,16 @@ def shown(row: Exchange) -> PackageShown:
     )
 
 
-def _move(act: Act, uuid: str, way: str, allowed: tuple[str, ...], state: str) -> Exchange:
-    row = get(act, uuid)
-    if row.way != way or row.state not in allowed:
+def _require(row: Exchange, *, now: bool) -> None:
+    """Raise `InTheWay` where something cannot be done with a package as it is now."""
+    if not now:
         raise InTheWay("packages.not_now", state=said(f"packages.state.{row.state}"))
+
+
+def _move(act: Act, uuid: str, allowed: tuple[str, ...], state: str) -> Exchange:
+    """Let a package that was given be in another state."""
+    row = get(act, uuid)
+    _require(row, now=row.way == "in" and row.state in allowed)
     store.set_state(act.conn, row.id, state, act.now)
     return row
 
@@ -157,23 +163,21 @@ def _move(act: Act, uuid: str, way: str, allowed: tuple[str, ...], state: str) -
 def look_again(act: Act, uuid: str, wish: Wish) -> None:
     """Look through a package again, as it is to be brought in another way."""
     importing.require(act, wish)
-    row = _move(act, uuid, "in", ("looked", "cancelled", "failed", "undone"), "looking")
+    row = _move(act, uuid, ("looked", "cancelled", "failed", "undone"), "looking")
     store.set_asked(act.conn, row.id, json.dumps(asdict(wish)))
 
 
 def run(act: Act, uuid: str) -> None:
     """Bring a package that was looked through; what was begun and broken off goes on."""
-    row = get(act, uuid)
-    importing.require(act, Wish(**json.loads(row.asked)))
-    _move(act, uuid, "in", ("looked", "cancelled", "failed"), "running")
+    importing.require(act, wish_of(get(act, uuid)))
+    row = _move(act, uuid, ("looked", "cancelled", "failed"), "running")
     act.event("import.begun", [], {"package": uuid, "name": row.name})
 
 
 def cancel(act: Act, uuid: str) -> None:
     """Break off what goes on with a package. What was brought stays until it is undone."""
     row = get(act, uuid)
-    if row.state not in store.AT_WORK:
-        raise InTheWay("packages.not_now", state=said(f"packages.state.{row.state}"))
+    _require(row, now=row.state in store.AT_WORK)
     store.set_state(act.conn, row.id, "cancelled", act.now)
     act.event(
         "import.cancelled" if row.way == "in" else "export.cancelled", [], {"package": uuid, "name": row.name}
@@ -182,15 +186,14 @@ def cancel(act: Act, uuid: str) -> None:
 
 def undo(act: Act, uuid: str) -> None:
     """Undo what a package brought, but for what somebody wrote since."""
-    row = _move(act, uuid, "in", ("done", "cancelled", "failed"), "undoing")
-    importing.require(act, Wish(**json.loads(row.asked)))
+    row = _move(act, uuid, ("done", "cancelled", "failed"), "undoing")
+    importing.require(act, wish_of(row))
 
 
 def drop(act: Act, uuid: str, place: Path) -> None:
     """Forget a package that nothing is done with, and its file."""
     row = get(act, uuid)
-    if row.state in store.AT_WORK:
-        raise InTheWay("packages.not_now", state=said(f"packages.state.{row.state}"))
+    _require(row, now=row.state not in store.AT_WORK)
     store.drop(act.conn, row.id)
     (place / f"{uuid}.zip").unlink(missing_ok=True)
 
@@ -213,6 +216,11 @@ def choice_of(asked: Mapping[str, Any]) -> Choice:
     """What goes into a package, as it is kept with it."""
     types, sections, some = (tuple(asked[k]) for k in ("types", "sections", "entries"))
     return Choice(types, sections, some, asked["linked"], asked["history"])
+
+
+def wish_of(row: Exchange) -> Wish:
+    """How a package that was given is to be brought."""
+    return Wish(**json.loads(row.asked))
 
 
 # -- the work ---------------------------------------------------------------------------------------------------------------
@@ -338,7 +346,7 @@ class _Working:
     @property
     def wish(self) -> Wish:
         """How it is to be brought."""
-        return Wish(**json.loads(self.row.asked))
+        return wish_of(self.row)
 
     def _look(self, package: Package) -> None:
         total, wish = package.count(ENTRIES), self.wish
@@ -616,10 +624,5 @@ def _count(report: Report, how: str) -> None:
 def _tell_readers(act: Act, entry: entry_store.Entry) -> None:
     """Note for whoever reads that an entry is not there any more."""
     if standings.is_out(act.conn, entry.id):
-        facets = [
-            (RELEASE, entry.id, "out"),
-            (RELEASE, entry.id, "address"),
-            (RELEASE, 0, f"list:{entry.type}"),
-        ]
-        standings.note_changes(act.conn, facets, act.next_seq, act.now)
+        applying.shown_anew(act, [(entry.id, entry.type)])
         bodies.forget_entry(act.conn, entry.id)

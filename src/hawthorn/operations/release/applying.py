@@ -45,6 +45,14 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     indexing.follow_release(act, editions, moved)
 
 
+def shown_anew(act: Act, some: Iterable[tuple[int, str]]) -> None:
+    """Note for whoever reads that entries (number and type) are others now: their own bodies, those that refer to them, and lists of their types."""
+    there = [*some]
+    changes = [(RELEASE, entry, facet) for entry, _ in there for facet in ("out", "address")]
+    changes += [(RELEASE, 0, f"list:{name}") for name in sorted({type for _, type in there})]
+    standings.note_changes(act.conn, changes, act.next_seq, act.now)
+
+
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
     """Bring lists, addresses and placements at a stage in line with what stands there, and note the change."""
     standings.relist(act.conn, entries, stage, since)

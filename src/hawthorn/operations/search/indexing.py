@@ -23,10 +23,13 @@ def follow(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str,
     for one in editions:
         if one.locale == COMMON or (locale != COMMON and one.id != edition):
             continue
-        own = content if one.id == edition else _content(act, one)
         _keep_released(act, kind, one)
-        title, text = words(kind, contenttypes.together(kind, shared.fields, own.fields))
-        search.put(act.conn, one.id, DRAFT, title, text, facets(kind.name, one.locale))
+        _put_draft(act, kind, one, shared, content if one.id == edition else _content(act, one))
+
+
+def _put_draft(act: Act, kind: ContentType, edition: Edition, shared: Content, own: Content) -> None:
+    title, text = words(kind, contenttypes.together(kind, shared.fields, own.fields))
+    search.put(act.conn, edition.id, DRAFT, title, text, facets(kind.name, edition.locale))
 
 
 def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None:
@@ -44,10 +47,12 @@ def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None
 def anew(act: Act, kind: ContentType) -> None:
     """Index every entry of a type whose fields are others now."""
     for row in entries.of_type(act.conn, kind.name):
-        for one in entries.editions(act.conn, row.id):
+        editions = entries.editions(act.conn, row.id)
+        shared = _content(act, next((e for e in editions if e.locale == COMMON), None))
+        for one in editions:
             if one.locale == COMMON or one.head is None:
                 continue
-            follow(act, kind, row, one.id, one.locale, _content(act, one))
+            _put_draft(act, kind, one, shared, _content(act, one))
             out = standings.revision_at(act.conn, one.id, RELEASE)
             if out is not None and search.has(act.conn, one.id, RELEASE):
                 _put_released(act, kind, one.id, one.locale, out)

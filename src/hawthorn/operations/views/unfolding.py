@@ -18,7 +18,7 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import natural
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import day_or_instant
-from hawthorn.operations.release import filters
+from hawthorn.operations.release import applying, filters
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
@@ -425,9 +425,7 @@ def _take_back(act: Act, one: _Of, edition: int) -> None:
 def _tell_readers(act: Act, some: Sequence[_Of]) -> None:
     """Note what changed for whoever reads, as a release does."""
     out = [one for one in some if any(s.stage == RELEASE and s.until is None for _, s in one.standings)]
-    changes = [(RELEASE, one.id, facet) for one in out for facet in ("out", "address")]
-    changes += [(RELEASE, 0, f"list:{name}") for name in sorted({one.kind.name for one in out})]
-    standing_store.note_changes(act.conn, changes, act.next_seq, act.now)
+    applying.shown_anew(act, [(one.id, one.kind.name) for one in out])
 
 
 # -- sections ------------------------------------------------------------------------------------------------------------

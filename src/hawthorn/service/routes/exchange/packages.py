@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-import os
 from dataclasses import asdict
-from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
@@ -20,6 +18,7 @@ from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
+from hawthorn.store import private
 
 router = area("/api/packages", "exchange")
 ZIP = "application/zip"
@@ -104,24 +103,15 @@ async def _received(request: Request, desk: Desk, uuid: str) -> int:
     begun = place / f"{uuid}.begun"
     size = 0
     try:
-        with _private(begun) as file:
+        with private.created(begun) as file:
             async for part in request.stream():
                 size += len(part)
                 await asyncio.to_thread(file.write, part)
-            await asyncio.to_thread(_settle, file)
+            await asyncio.to_thread(private.settled, file)
         begun.rename(packages.file_of(desk, uuid))
     finally:
         begun.unlink(missing_ok=True)
     return size
-
-
-def _private(path: Path) -> Any:
-    return os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb")
-
-
-def _settle(file: Any) -> None:
-    file.flush()
-    os.fsync(file.fileno())
 
 
 @router.get("/{id}", response_model=wire.exchange.Package, operation_id="package", responses=REFUSALS)
