@@ -32,9 +32,9 @@ from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writin
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.exchange import exporting, packages, receipts
+from hawthorn.operations.exchange import at_work, exporting, packages, receipts
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.importing import Wish
+from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.runtime.act import Desk, new_uuid
 from hawthorn.store import connection, events, exchange, migrate
 
@@ -145,7 +145,7 @@ def _work(desk: Desk, uuid: str, wanted: str) -> None:
     with desk.db.read() as conn:
         row = exchange.by_uuid(conn, uuid)
     assert row is not None
-    packages.work(desk, row, lambda: True)
+    at_work.work(desk, row, lambda: True)
     with desk.db.read() as conn:
         found = exchange.by_uuid(conn, uuid)
     assert found is not None

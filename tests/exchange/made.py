@@ -13,9 +13,9 @@ from typing import Any
 from hawthorn.core.access import Identity
 from hawthorn.core.exchange.package import MANIFEST
 from hawthorn.messages import ENGLISH
-from hawthorn.operations.exchange import packages
+from hawthorn.operations.exchange import at_work, packages
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.importing import Wish
+from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.runtime.act import Desk, new_uuid
 from hawthorn.operations.views import health
 from hawthorn.store import exchange
@@ -72,7 +72,7 @@ def row(desk: Desk, uuid: str) -> Exchange:
 
 def work(desk: Desk, uuid: str, goes_on: Callable[[], bool] = lambda: True) -> Exchange:
     """Do what there is to do with a package."""
-    packages.work(desk, row(desk, uuid), goes_on)
+    at_work.work(desk, row(desk, uuid), goes_on)
     return row(desk, uuid)
 
 

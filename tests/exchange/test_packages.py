@@ -26,7 +26,7 @@ from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import limiting
 from hawthorn.operations.exchange import importing, packages
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.importing import Wish
+from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, SystemClock, View

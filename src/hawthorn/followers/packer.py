@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import REST, Follower
-from hawthorn.operations.exchange import packages
+from hawthorn.operations.exchange import at_work, packages
 from hawthorn.store import exchange
 
 _SWEEPS = 3600 * SECOND
@@ -26,7 +26,7 @@ class Packer(Follower):
             return REST
         if not self.hold(holder):
             return 5.0
-        packages.work(self.desk, row, lambda: not self.stopping.is_set() and self.hold(holder))
+        at_work.work(self.desk, row, lambda: not self.stopping.is_set() and self.hold(holder))
         return 0.0
 
     def _sweep(self) -> None:

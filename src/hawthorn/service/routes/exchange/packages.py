@@ -11,9 +11,9 @@ from fastapi.responses import FileResponse
 
 from hawthorn import wire
 from hawthorn.core.errors import InTheWay
-from hawthorn.operations.exchange import importing, packages
+from hawthorn.operations.exchange import packages, report
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.importing import Wish
+from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
@@ -81,7 +81,7 @@ async def give(
 ) -> Answer:
     """Give a package. It is looked through first, and nothing is brought before somebody says so (`…/run`): its report says what that does."""
     wish = Wish(new_ids, as_drafts, leave, definitions)
-    await asyncio.to_thread(desk.read, me, lambda view: importing.require(view, wish))
+    await asyncio.to_thread(desk.read, me, lambda view: report.require(view, wish))
     uuid = new_uuid(desk.clock.now())
     size = await _received(request, desk, uuid)
 

@@ -1,0 +1,246 @@
+"""A package brought: looked through first, then its definitions, people, files and entries, then merged with what is here."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import asdict
+from functools import partial
+from itertools import islice
+from typing import IO, Any
+
+from hawthorn.core.errors import BadFile, HawthornError
+from hawthorn.core.exchange.lines import EntryLine, FileLine
+from hawthorn.core.exchange.package import ENTRIES, FILES, Package
+from hawthorn.core.messages import said
+from hawthorn.operations.access import permission
+from hawthorn.operations.exchange import exporting, importing, joining, looking, packages, renaming
+from hawthorn.operations.exchange.renaming import Names
+from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require
+from hawthorn.operations.exchange.working import Working
+from hawthorn.operations.media import files, uploads
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import entries as entry_store
+from hawthorn.store import exchange as store
+
+
+class Bringing(Working):
+    """The work on a package that was given."""
+
+    def work(self) -> None:
+        """Look through it, or bring it, as its state says."""
+        if not self.path.is_file():
+            raise BadFile("packages.file_gone")
+        with self.path.open("rb") as file:
+            package = Package(file)
+            try:
+                if self.row.state == "looking":
+                    self._look(package)
+                else:
+                    self._run(package)
+            finally:
+                package.close()
+
+    @property
+    def wish(self) -> Wish:
+        """How it is to be brought."""
+        return packages.wish_of(self.row)
+
+    def _look(self, package: Package) -> None:
+        total, wish = package.count(ENTRIES), self.wish
+        self.tell("reading", 0, total, now=True)
+        looking.check_beside(package, self._check_file)
+        report = Report(sha256=package.sha256, history=package.manifest.history)
+
+        def begin(view: View) -> dict[str, Any]:
+            require(view, wish)
+            known = {one.handle for one in exporting.store.everybody(view.conn).values()}
+            told = [*package.people()]
+            report.people = len(told)
+            report.new_people = [one.handle for one in told if one.handle not in known][:NAMED]
+            lines = [*package.files()]
+            report.files = len(lines)
+            report.new_files = sum(not importing.files_ready(view, one) for one in lines)
+            _, report.definitions = looking.missing_definitions(view, package, wish)
+            types = looking.known_types(view, package, wish)
+            report.types = looking.fingerprint(types, package, view.setup.bounds)
+            return types
+
+        types = self.desk.read(self.me, begin)
+        here: list[str] = []
+        for some in importing.in_batches(looking.sound_entries(package)):
+            looked_at = partial(
+                looking.look, package=package, wish=wish, types=types, some=some, report=report
+            )
+            here += [line.id for line in self.desk.read(self.me, looked_at)]
+            self.tell("reading", report.entries, total)
+        report.there = len(here)
+        if not wish.leave:
+            self._try_merging(package, here, report)
+        body = json.dumps(asdict(report), ensure_ascii=False)
+
+        def looked(act: Act) -> None:
+            store.went_on(act.conn, self.row.id, "", 0, total, act.now)
+            store.set_report(act.conn, self.row.id, body)
+            store.set_state(act.conn, self.row.id, "looked", act.now)
+
+        self.desk.write(self.me, looked)
+
+    def _try_merging(self, package: Package, here: list[str], report: Report) -> None:
+        """Try out what merging comes to, for as many as there is time for."""
+        names, ids = self._ids(package)
+        wanted = set(islice(here, TRIED))
+        done = 0
+        for line in package.entries() if wanted else ():
+            if line.id not in wanted:
+                continue
+            mine = self._named(line, names, ids)
+            try:
+                joined = self.desk.tried(self.me, partial(joining.merge, line=mine, name=self.row.name))
+            except HawthornError as error:
+                report.left += 1
+                report.there -= 1
+                report.name(line, self.desk.words.text(error.message))
+                continue
+            _count(report, joined.how)
+            if joined.how == "beside":
+                report.name(line, self.desk.words.text(said("importing.asks")))
+            done += 1
+            self.tell("trying", done, len(wanted))
+
+    def _ids(self, package: Package) -> tuple[Names, dict[str, str]]:
+        """What the ids of the package are here, as far as they are others."""
+        names = self.desk.read(self.me, lambda view: Names(view, self.wish, package.sha256))
+        return names, {line.id: names.entry(line) for line in package.entries()} if self.wish.new_ids else {}
+
+    def _named(self, line: EntryLine, names: Names, ids: dict[str, str]) -> EntryLine:
+        return renaming.rename(line, names, ids) if ids else line
+
+    def _check_file(self, line: FileLine, member: IO[bytes]) -> None:
+        with self._looked_through(line, member):
+            pass
+
+    @contextmanager
+    def _looked_through(self, line: FileLine, member: IO[bytes]) -> Iterator[files.Stored]:
+        """A file of the package, looked through as one that somebody uploads."""
+        with uploads.aside(uploads.folder(self.desk), member) as path:
+            with path.open("rb") as raw:
+                if hashlib.file_digest(raw, "sha256").hexdigest() != line.sha256:
+                    raise BadFile("package.other_bytes", sha256=line.sha256)
+            found = files.inspect_path(line.name, path)
+            importing.require_as_it_is(line, found)
+            yield found
+
+    def _run(self, package: Package) -> None:
+        wish, id = self.wish, self.row.id
+        names, ids = self._ids(package)
+        step, past, total = self.row.step, self.row.done, package.count(ENTRIES)
+        steps = ("definitions", "files", "entries", "settling", "sections", "merging")
+        at = steps.index(step) if step in steps else 0
+        if at <= steps.index("definitions"):
+            self.tell("definitions", 0, 0, now=True)
+            self.desk.write(self.me, lambda act: importing.bring_definitions(act, package, wish))
+            self.desk.write(self.me, lambda act: importing.bring_people(act, package))
+        if at <= steps.index("files"):
+            self._bring_files(package)
+        if at <= steps.index("entries"):
+            self._bring_entries(package, names, ids, past if step == "entries" else 0, total)
+        if at <= steps.index("settling"):
+            self._settle(total)
+        if at <= steps.index("sections"):
+            self.tell("sections", 0, 0, now=True)
+            self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
+        if not wish.leave and self._some_are_here(total):
+            self._merge(package, names, ids, past if step == "merging" else 0, total)
+        self.desk.write(self.me, self._ended)
+
+    def _some_are_here(self, total: int) -> bool:
+        """Whether anything is left to be merged: not where all of it was added."""
+        with self.desk.db.read() as conn:
+            return store.counts(conn, self.row.id).get("added", 0) < total
+
+    def _bring_files(self, package: Package) -> None:
+        total = package.count(FILES)
+        with self.desk.db.read() as conn:
+            actors = {one.handle: one.id for one in exporting.store.everybody(conn).values()}
+        for n, line in enumerate(package.files(), 1):
+            self.tell("files", n, total, now=n == 1)
+            if self.desk.read(self.me, partial(importing.files_ready, line=line)):
+                continue
+            with package.bytes_of(line.sha256) as member, self._looked_through(line, member) as found:
+                ready = files.laid(self.desk, found)
+                self.desk.write(self.me, partial(importing.bring_file, line=line, file=ready, actors=actors))
+
+    def _bring_entries(
+        self, package: Package, names: Names, ids: dict[str, str], past: int, total: int
+    ) -> None:
+        done, as_is = past, self._as_is(package)
+        for batch in importing.in_batches(package.entries(past)):
+            some = [self._named(line, names, ids) for line in batch]
+            done += len(some)
+            bring = partial(importing.bring, id=self.row.id, wish=self.wish, some=some, as_is=as_is)
+            self.step("entries", done, total, bring)
+
+    def _as_is(self, package: Package) -> bool:
+        """Whether it was seen, when it was looked through, that all contents are kept just as they are, by the very definitions that there are now."""
+        report = json.loads(self.row.report)
+        now = self.desk.read(
+            self.me, lambda view: looking.fingerprint(view.setup.types, package, view.setup.bounds)
+        )
+        return not self.wish.new_ids and bool(report.get("as_is")) and report.get("types") == now
+
+    def _settle(self, total: int) -> None:
+        done = 0
+        while some := self.step("settling", done, total, lambda act: importing.settle(act, self.row.id)):
+            done += some
+
+    def _merge(self, package: Package, names: Names, ids: dict[str, str], past: int, total: int) -> None:
+        done = past
+        for batch in importing.in_batches(package.entries(past), 20):
+            some = [self._named(line, names, ids) for line in batch]
+            done += len(some)
+            self.step("merging", done, total, partial(self._merge_some, some=some))
+
+    def _merge_some(self, act: Act, some: Iterable[EntryLine]) -> None:
+        for line in some:
+            row = entry_store.even_removed(act.conn, line.id)
+            if row is None or store.has(act.conn, self.row.id, row.id) or row.type != line.type:
+                continue
+            with suppress(HawthornError), act.trying():
+                joined = joining.merge(act, line, self.row.name)
+                if joined.how != "same":
+                    note = act.say("importing.beside", strand=joined.strand) if joined.how == "beside" else ""
+                    did = json.dumps({"strand": joined.strand, "wrote": joined.wrote})
+                    store.brought(act.conn, self.row.id, [(row.id, joined.how, note, did)])
+
+    def _ended(self, act: Act) -> None:
+        counts = store.counts(act.conn, self.row.id)
+        report = json.loads(self.row.report)
+        report |= {
+            "added": counts.get("added", 0),
+            "merged": counts.get("merged", 0),
+            "asked": counts.get("beside", 0),
+        }
+        report["named"] = [
+            {"id": one.uuid, "title": permission.title(act, one.entry), "why": one.note}
+            for one in store.noted(act.conn, self.row.id, NAMED)
+        ]
+        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
+        store.set_state(act.conn, self.row.id, "done", act.now)
+        facts = {k: report[k] for k in ("added", "merged", "asked")}
+        act.event(
+            "import.done",
+            [],
+            {"package": self.row.uuid, "name": self.row.name, **facts, "sha256": report.get("sha256", "")},
+        )
+
+
+def _count(report: Report, how: str) -> None:
+    if how == "same":
+        report.same += 1
+    elif how == "merged":
+        report.merged += 1
+    else:
+        report.asked += 1
