@@ -347,3 +347,68 @@ def test_a_number_is_told_as_a_year_where_programs_look_for_a_date_and_nothing_e
         "fields": {"x": value},
     }
     assert linked.linked_data(made, body, "", "", str)[about] == told
+
+
+@pytest.mark.parametrize(("field", "typed", "kept"), [one for one in TAKEN if one[2] is not None], ids=str)
+def test_a_value_goes_through_a_cell_of_a_table_and_back(field: Field, typed: Any, kept: Any) -> None:
+    assert fields.read_cell(field, fields.cell_of(field, kept)) == kept
+
+
+PLAIN = st.text(st.characters(codec="utf-8"), max_size=30)
+
+
+@given(st.lists(PLAIN, max_size=4), st.sampled_from(["line", "text", "tags", "rich", "slug"]), st.booleans())
+def test_whatever_is_typed_goes_through_a_cell_and_back(typed: list[str], kind: str, many: bool) -> None:
+    field = spec(kind, many=many and kind != "rich")
+    try:
+        kept = canonical_value(field, typed if fields.is_many(field) else "".join(typed))
+    except Wrong:
+        return
+    assert fields.read_cell(field, fields.cell_of(field, kept)) == kept
+
+
+@given(st.floats(allow_nan=False, min_value=-1e15, max_value=1e15) | st.integers(-(10**15), 10**15))
+def test_numbers_go_through_a_cell_and_back(number: float) -> None:
+    kept = canonical_value(spec("number"), number)
+    assert fields.read_cell(spec("number"), fields.cell_of(spec("number"), kept)) == kept
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "kept"),
+    [
+        (spec("tags"), "ships, old; harbour", ["ships, old", "harbour"]),
+        (spec("tags"), "ships, harbour", ["ships", "harbour"]),
+        (spec("boolean"), "Yes", True),
+        (spec("choice", choices=("Closure", "Access")), "access", "Access"),
+        (spec("place"), "53.54,  9.98", {"latitude": 53.54, "longitude": 9.98}),
+        (
+            spec("link"),
+            "Our shop <https://shop.example/a>",
+            {"href": "https://shop.example/a", "text": "Our shop"},
+        ),
+        (
+            spec("instant"),
+            "2027-03-31 09:30 Europe/London",
+            {"wall": "2027-03-31T09:30", "zone": "Europe/London", "instant": "2027-03-31T08:30:00Z"},
+        ),
+        (spec("rich"), "One & two\nthree\n\nfour", "<p>One &amp; two<br>three</p><p>four</p>"),
+        (spec("rich"), "One <b>two</b><script>x</script>", "<p>One <strong>two</strong></p>"),
+    ],
+    ids=str,
+)
+def test_what_people_write_in_tables_is_read(field: Field, text: str, kept: Any) -> None:
+    assert fields.read_cell(field, text) == kept
+
+
+@pytest.mark.parametrize(
+    ("field", "text"),
+    [
+        (spec("number"), "1.250,5"), (spec("number"), "=1+1"), (spec("boolean"), "perhaps"), (spec("place"), "here"),
+        (spec("date"), "31.03.2027"), (spec("json"), "{"), (spec("json"), "[" * 100_000), (spec("instant"), "soon"),
+    ],
+    ids=lambda one: str(one)[:40],
+)  # fmt: skip
+def test_what_is_no_value_is_refused_in_words(field: Field, text: str) -> None:
+    with pytest.raises(Wrong) as caught:
+        fields.read_cell(field, text)
+    assert ENGLISH.text(caught.value.message)

@@ -133,6 +133,14 @@ _made_long = lru_cache(maxsize=4)(_made)
 """Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
 
 
+def from_plain(text: str) -> str:
+    """Plain words as a fragment: a paragraph after each empty line, a break at each other."""
+    parts = [one.strip() for one in re.split(r"\n\s*\n", text.replace("\r\n", "\n"))]
+    return "".join(
+        "<p>" + html.escape(one, quote=False).replace("\n", "<br>") + "</p>" for one in parts if one
+    )
+
+
 def clean(fragment: str) -> str:
     """Keep only what the allow-list has; links and pictures only with safe schemes."""
     return _CLEANER.clean(without_controls(fragment))

@@ -101,6 +101,10 @@ class Kind:
     """Made of fields of its own."""
     filters: ClassVar[tuple[str, ...]] = ()
     """How readers may filter by it (`core.filtering`); nothing where they may not."""
+    celled: ClassVar[bool] = False
+    """A value that has members is written in a cell by a form of its own, JSON only where that would not do."""
+    structured: ClassVar[bool] = False
+    """A value has members, and is JSON in a cell of a table."""
     merges_as: ClassVar[str] = "scalar"
     """How two sides merge: "scalar" asks, "set" takes both, "words" and "rich" merge what does not touch."""
     described: ClassVar[bool] = True
@@ -137,6 +141,14 @@ class Kind:
     def pictures(self, value: Any) -> set[str]:
         """The entries whose pictures the value shows."""
         return set()
+
+    def cell(self, value: Any) -> str:
+        """One value as a cell of a table has it, for people to read and change there; JSON (RFC 8259) where it has members."""
+        return value if isinstance(value, str) and not self.structured else _json(value)
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        """What a cell says, to be made `canonical`. Raises `Wrong`."""
+        return from_json(text) if self.structured else text
 
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         """A value as readers get it, in JSON-LD 1.1 with the words of schema.org; `entry` says what it refers to."""
@@ -245,6 +257,57 @@ def canonical_value(spec: Field, value: Any) -> Any:
     if spec.limit and len(out) > spec.limit:
         raise Wrong("kinds.too_many_values", count=len(out), most=spec.limit)
     return out or None
+
+
+_json = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"), sort_keys=True).encode
+
+
+def from_json(text: str) -> Any:
+    """What a cell of JSON says. Raises `Wrong` for what is none."""
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        raise Wrong("kinds.wants_json") from None
+
+
+def cell_of(spec: Field, value: Any) -> str:
+    """A stored value as one cell of a table, which `read_cell` reads as the same. Several stand with "; " between them; as JSON where that would be read
+    otherwise."""
+    if value is None:
+        return ""
+    kind = kind_of(spec)
+    if not is_many(spec):
+        simple, whole = kind.cell(value), _json(value)
+    elif kind.parts:
+        return _json(value)
+    else:
+        simple, whole = "; ".join(kind.cell(one) for one in value), _json(value)
+    try:
+        same = read_cell(spec, simple) == value
+    except Wrong:
+        same = False
+    return simple if same else whole
+
+
+def read_cell(spec: Field, text: str, between: str = "") -> Any:
+    """What a cell of a table says for a field, in its stored form; None for an empty one. `between` is what stands between several values: where nothing
+    is named, a semicolon, or else (tags) a comma. Raises `Wrong`."""
+    text = text.strip()
+    if not text:
+        return None
+    kind = kind_of(spec)
+    if not is_many(spec):
+        found = (
+            from_json(text)
+            if text[0] == "{" and not kind.structured and kind.celled
+            else kind.from_cell(text, spec)
+        )
+        return canonical_value(spec, found)
+    if kind.parts or (text[0] == "[" and text[-1] == "]"):
+        return canonical_value(spec, from_json(text))
+    between = between or (";" if ";" in text or kind.name != "tags" else ",")
+    several = [kind.from_cell(part, spec) for one in text.split(between) if (part := one.strip())]
+    return canonical_value(spec, several)
 
 
 def canonical_members(specs: tuple[Field, ...], values: Any, where: Message | str) -> dict[str, Any]:

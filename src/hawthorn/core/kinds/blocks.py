@@ -18,6 +18,7 @@ class Blocks(Kind):
     """A list of blocks: each an object with `id`, `kind` and `fields`. What has no id is given one."""
 
     name = "blocks"
+    structured = True
     described = False
     listed = True
     parts = True

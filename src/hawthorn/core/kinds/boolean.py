@@ -6,6 +6,8 @@ from typing import Any
 
 from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong, name_of
 
+_SAID = {"true": True, "yes": True, "1": True, "false": False, "no": False, "0": False}
+
 
 class Boolean(Kind):
     """True or false."""
@@ -21,6 +23,12 @@ class Boolean(Kind):
 
     def text(self, value: Any) -> str:
         return {True: "yes", False: "no"}.get(value, "")
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        found = _SAID.get(text.casefold())
+        if found is None:
+            raise Wrong("kinds.wants_true_or_false")
+        return found
 
     def filtered(self, value: Any) -> Filtered:
         return Filtered("true" if value else "false")

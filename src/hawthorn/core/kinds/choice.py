@@ -23,6 +23,10 @@ class Choice(Kind):
     def schema_of(self, spec: Field) -> dict[str, Any]:
         return {"type": "string", "enum": list(spec.choices)}
 
+    def from_cell(self, text: str, spec: Field) -> Any:
+        same = [one for one in spec.choices if one.casefold() == text.casefold()]
+        return same[0] if len(same) == 1 else text
+
     def words(self, value: Any) -> str:
         return str(value)
 

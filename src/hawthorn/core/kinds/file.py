@@ -16,6 +16,7 @@ class File(Kind):
     picture that every crop keeps, as [x, y] in hundredths of its width and height from its start (left, top)."""
 
     name = "file"
+    structured = True
     described = False
     schema = {
         "type": "object",

@@ -12,6 +12,7 @@ class Group(Kind):
     """Fields that belong together. With `many`, a list of objects with `id` and `fields`."""
 
     name = "group"
+    structured = True
     described = False
     parts = True
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -42,6 +43,19 @@ class Instant(Kind):
             raise Wrong("kinds.no_time", why=bad.message) from None
         out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
         return {**out, "fold": fold} if fold else out
+
+    celled = True
+
+    def cell(self, value: Any) -> str:
+        return " ".join(filter(None, (value["wall"], value["zone"], value.get("fold"))))
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        parts = text.split()
+        if len(parts) > 1 and re.match(r"\d{1,2}:", parts[1]):
+            parts[:2] = [f"{parts[0]}T{parts[1]}"]
+        if len(parts) == 1:
+            return text
+        return {"wall": parts[0], "zone": parts[1], "fold": " ".join(parts[2:])}
 
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return value["instant"]

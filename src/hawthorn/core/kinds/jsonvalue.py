@@ -12,6 +12,7 @@ class JsonValue(Kind):
     """Any JSON value (RFC 8259), kept as it is."""
 
     name = "json"
+    structured = True
     described = False
 
     def canonical(self, value: Any, spec: Field) -> Any:

@@ -46,6 +46,15 @@ class Link(Kind):
             raise Wrong("kinds.link_too_long")
         return {"href": href, **({"text": text} if text else {})}
 
+    celled = True
+
+    def cell(self, value: Any) -> str:
+        return f"{value['text']} <{value['href']}>" if value.get("text") else str(value["href"])
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        words, mark, href = text.rpartition(" <")
+        return {"href": href[:-1], "text": words} if mark and href.endswith(">") else text
+
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         # What leads to a page of ours has its path alone, which the entry itself would have to say.
         return value["href"] if str(value["href"] or "").startswith(("http:", "https:")) else None

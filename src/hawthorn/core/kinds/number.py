@@ -9,6 +9,7 @@ from typing import Any
 from hawthorn.core import numbers
 from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong, name_of
 
+_NUMBER = re.compile(r"-?[0-9]{1,18}(\.[0-9]{1,25})?(e[+-]?[0-9]{1,3})?")
 _DATES = re.compile(r"^date(?=[A-Z]|$)|Date$")
 """Properties of schema.org that take dates: birthDate, dateCreated, startDate; not `isUpdated`."""
 
@@ -37,6 +38,11 @@ class Number(Kind):
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         # A year stands for a date, and dates are text there (schema.org Date, ISO 8601).
         return str(value) if _DATES.search(spec.schema_property) and isinstance(value, int) else value
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        if not _NUMBER.fullmatch(text):
+            raise Wrong("kinds.wants_number_in_figures", value=text[:40])
+        return float(text) if set(text) & set(".e") else int(text)
 
     def filtered(self, value: Any) -> Filtered:
         return Filtered(number=float(value))

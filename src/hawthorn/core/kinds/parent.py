@@ -33,6 +33,8 @@ class Parent(Reference):
         ]
     }
 
+    celled = True
+
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping):
             return super().canonical(value, spec)

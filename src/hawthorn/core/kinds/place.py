@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from hawthorn.core import numbers
 from hawthorn.core.kinds.base import Field, Filtered, Kind, Wrong
 
 
@@ -33,6 +34,17 @@ class Place(Kind):
                 raise Wrong("kinds.degrees", name=name, most=most)
             out[name] = round(float(one), 7)
         return out
+
+    celled = True
+
+    def cell(self, value: Any) -> str:
+        return f"{value['latitude']}, {value['longitude']}"
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        found = [numbers.decimal(one.strip()) for one in text.split(",")]
+        if len(found) != 2 or None in found:
+            raise Wrong("kinds.wants_place_in_figures")
+        return {"latitude": found[0], "longitude": found[1]}
 
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return {"@type": "Place", "geo": {"@type": "GeoCoordinates", **value}}

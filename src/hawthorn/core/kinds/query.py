@@ -38,6 +38,7 @@ class Query(Kind):
     """A rule that lists entries. The list itself is made when the page is read."""
 
     name = "query"
+    structured = True
     described = False
     schema = {
         "type": "object",

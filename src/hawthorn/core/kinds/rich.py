@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Callable
 from typing import Any
 
 from hawthorn.core import richtext
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+
+_TAG = re.compile(r"</?[a-zA-Z][^<>]*>")
 
 
 class RichText(Kind):
@@ -29,6 +32,10 @@ class RichText(Kind):
         if len(value) > limit:
             raise Wrong("kinds.markup_too_long", count=len(value), most=limit)
         return value or None
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        """Markup where there is any, else plain words: a paragraph after each empty line."""
+        return text if _TAG.search(text) else richtext.from_plain(text)
 
     def linked(self, value: Any, spec: Field, entry: Callable[[str], Any]) -> Any:
         return richtext.text_of(value)
