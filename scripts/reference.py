@@ -19,7 +19,7 @@ _AREAS = {
     "Translation": ("commission", "standing-commission", "job", "memory", "glossary", "bureau"),
     "Working together": ("comment", "assignment", "preview", "template", "list"),
     "Files": ("file", "folder", "library"),
-    "In and out": ("export", "import", "receipt", "backup", "records"),
+    "In and out": ("export", "import", "mapping", "receipt", "backup", "records"),
     "Set-up": ("set-up", "type", "set", "workflow", "locales", "crops", "sites", "role"),
     "People and programs": ("key", "assistant", "person", "session", "access", "mail", "webhook", "calendar"),
 }

@@ -252,9 +252,15 @@ TABLE = {
     "list_keys": "y n n n n n n n n n n",
     "issue_key": "y n n n n n n n n n n",
     "end_key": "y n n n n n n n n n n",
-    "list_packages": "y n n n n n n n n n n",
+    "list_packages": "y y y n n n n y n n y",
     "make_package": "y n n n n n n n n n n",
     "give_package": "y n n n n n n n n n n",
+    "give_rows": "y y y n n n n y n n y",
+    "map_rows": "y n n n n n n n n n n",
+    "list_mappings": "y y y n n n n y n n y",
+    "mapping": "y y y n n n n y n n y",
+    "keep_mapping": "y y y n n n n y n n y",
+    "drop_mapping": "y y y n n n n y n n y",
     "package": "y n n n n n n n n n n",
     "fetch_package": "y n n n n n n n n n n",
     "look_at_package": "y n n n n n n n n n n",
@@ -526,6 +532,8 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "check_setup": {"version": 0},
         "make_package": {"types": ["none"]},
         "look_at_package": {},
+        "map_rows": {},
+        "keep_mapping": {"type": "none", "locale": "en", "columns": []},
         "apply_setup": {"version": 0},
         "pause_assistant": {"reason": "x"},
         "check_assistant_undo": {"since": "2026-01-01"},
@@ -624,13 +632,21 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "search_outline": {"words": "x"},
         "estimate_commission": {"locale": "fr"},
         "read_counts": {"by": "month"},
+        "give_rows": {"name": "x.bin"},
     }.get(operation, {})
     extra: dict = {"json": body_for(operation, ids)}
     if operation == "upload_file":
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation in ("bring_job_returned", "import_jobs", "import_memory", "import_glossary", "give_package"):
+    if operation in (
+        "bring_job_returned",
+        "import_jobs",
+        "import_memory",
+        "import_glossary",
+        "give_package",
+        "give_rows",
+    ):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = extra.pop("headers", {})
@@ -762,6 +778,11 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "make_package": (422,),
     "give_package": (202,),
     "package": (404,),
+    "give_rows": (422, 409),
+    "map_rows": (404,),
+    "mapping": (404,),
+    "keep_mapping": (422,),
+    "drop_mapping": (404,),
     "fetch_package": (404,),
     "look_at_package": (404,),
     "run_package": (404,),

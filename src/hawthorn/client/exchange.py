@@ -12,6 +12,7 @@ from hawthorn.client.requests import Request, Told, call, into, nothing, once, p
 
 _SETUP = "/api/setup/document"
 _PACKAGES = "/api/packages"
+_MAPPINGS = "/api/mappings"
 
 
 def _package(id: str, *more: str) -> str:
@@ -65,6 +66,55 @@ class ExchangeCalls:
             slow=True,
             told=told,
         )
+
+    @call
+    def give_rows(
+        self,
+        path: Path,
+        *,
+        name: str = "",
+        type: str = "",
+        locale: str = "",
+        mapping: str = "",
+        told: Told = untold,
+    ) -> Request[wire.exchange.Package]:
+        """Give rows that become entries: a table or pages, which are looked through meanwhile; `mapping` names one that is kept."""
+        return Request(
+            "PUT",
+            f"{_PACKAGES}/rows",
+            into(wire.exchange.Package),
+            content=path,
+            params={"name": name or Path(path).name, "type": type, "locale": locale, "mapping": mapping},
+            headers={"Content-Type": "application/octet-stream"},
+            slow=True,
+            told=told,
+        )
+
+    @call
+    def map_rows(self, id: str, wish: Mapping[str, Any]) -> Request[wire.exchange.Package]:
+        """Look through rows again, as they are to become entries in another way."""
+        return Request("POST", _package(id, "map"), into(wire.exchange.Package), json=dict(wish))
+
+    @call
+    def mappings(self) -> Request[wire.exchange.KeptMappings]:
+        """The mappings of rows that are kept, by name."""
+        return Request("GET", _MAPPINGS, into(wire.exchange.KeptMappings))
+
+    @call
+    def mapping(self, name: str) -> Request[wire.exchange.KeptMapping]:
+        """A mapping that is kept."""
+        return Request("GET", f"{_MAPPINGS}/{quote(name, safe='')}", into(wire.exchange.KeptMapping))
+
+    @call
+    def keep_mapping(self, name: str, mapping: Mapping[str, Any]) -> Request[wire.exchange.KeptMapping]:
+        """Keep a mapping under a name, for rows of the same kind that come later."""
+        path = f"{_MAPPINGS}/{quote(name, safe='')}"
+        return Request("PUT", path, into(wire.exchange.KeptMapping), json=dict(mapping))
+
+    @call
+    def drop_mapping(self, name: str) -> Request[None]:
+        """Keep a mapping no longer."""
+        return Request("DELETE", f"{_MAPPINGS}/{quote(name, safe='')}", nothing)
 
     @call
     def package(self, id: str) -> Request[wire.exchange.Package]:

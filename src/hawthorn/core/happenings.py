@@ -123,6 +123,8 @@ KINDS: dict[str, str] = {
     "import.merged": "An entry was merged with what a package has of it.",
     "import.done": "A package was brought.",
     "import.cancelled": "Bringing a package was broken off; what it brought stays.",
+    "mapping.kept": "A mapping of rows was kept.",
+    "mapping.dropped": "A mapping of rows is kept no longer.",
     "import.undone": "What a package brought was undone, but for what somebody wrote since.",
     "person.forgotten": "The name of somebody who had left was taken out of the records.",
     "records.repaired": "What is derived from other records was made anew where it did not follow from them.",

@@ -23,8 +23,8 @@ _FILES = ("/api/files", "/api/uploads", "/api/job-files")
 """Paths that take files."""
 _JOBS = "/api/jobs/"
 """Where translated files are imported."""
-_IMPORTS = re.compile(r"/api/(memories|glossaries)/[^/]+/file")
-"""Where memories and glossaries are imported, a little at a time."""
+_IMPORTS = re.compile(r"/api/(memories|glossaries)/[^/]+/file|/api/packages/rows")
+"""Where memories, glossaries and rows are imported, a little at a time."""
 _PACKAGE = "/api/packages/file"
 """Where packages are given."""
 _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)

@@ -76,7 +76,7 @@ class Settings(BaseSettings):
     )
     largest_import: int = Field(
         default=2_000_000_000,
-        description="The most bytes of a file that is imported into a memory or a glossary.",
+        description="The most bytes of a file that is imported into a memory or a glossary, or of rows that become entries.",
     )
     largest_package: int = Field(
         default=20_000_000_000, description="The most bytes of a package of entries that somebody gives."

@@ -32,6 +32,7 @@ class Exchange:
     ended_at: int | None
     by_name: str
     handle: str
+    format: str = "package"
 
 
 AT_WORK = ("looking", "running", "undoing")
@@ -49,13 +50,15 @@ def add(
     size: int,
     actor: int,
     at: int,
+    format: str = "package",
 ) -> int:
     """Begin one."""
     wake.tell(conn, "exchange")
     return int(
         conn.execute(
-            "INSERT INTO exchange (uuid, way, name, state, asked, bytes, actor, at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?8)",
-            (uuid, way, name, state, asked, size, actor, at),
+            "INSERT INTO exchange (uuid, way, name, state, asked, bytes, actor, at, changed_at, format) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?8, ?)",
+            (uuid, way, name, state, asked, size, actor, at, format),
         ).lastrowid
         or 0
     )
@@ -66,11 +69,13 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> Exchange | None:
     return shaped.one(Exchange, conn.execute(_FOUND + "WHERE x.uuid = ?", (uuid,)))
 
 
-def listing(conn: sqlite3.Connection, before: int, limit: int) -> list[Exchange]:
-    """Those there were, the newest first."""
-    return shaped.every(
-        Exchange, conn.execute(_FOUND + "WHERE x.id < ? ORDER BY x.id DESC LIMIT ?", (before, limit))
+def listing(conn: sqlite3.Connection, before: int, limit: int, actor: int | None = None) -> list[Exchange]:
+    """Those there were, or the rows alone that somebody gave, the newest first."""
+    asked = (
+        _FOUND
+        + "WHERE x.id < ? AND (?2 IS NULL OR (x.actor = ?2 AND x.format <> 'package')) ORDER BY x.id DESC LIMIT ?3"
     )
+    return shaped.every(Exchange, conn.execute(asked, (before, actor, limit)))
 
 
 def next_at_work(conn: sqlite3.Connection) -> Exchange | None:
@@ -136,6 +141,24 @@ def brought(conn: sqlite3.Connection, id: int, rows: Iterable[tuple[int, str, st
         "INSERT INTO exchange_entry (exchange, entry, how, note, did) VALUES (?, ?, ?, ?, ?)",
         [(id, *row) for row in rows],
     )
+
+
+def wrote(conn: sqlite3.Connection, id: int, entry: int, how: str, note: str, did: str) -> None:
+    """Note what one did to an entry, which it may have done something to before."""
+    conn.execute(
+        "INSERT INTO exchange_entry (exchange, entry, how, note, did, settled) VALUES (?, ?, ?, ?, ?, 1) "
+        "ON CONFLICT (exchange, entry) DO UPDATE SET how = iif(how = 'added', how, excluded.how), "
+        "note = coalesce(nullif(excluded.note, ''), note), did = excluded.did",
+        (id, entry, how, note, did),
+    )
+
+
+def done_to(conn: sqlite3.Connection, id: int, entry: int) -> str:
+    """What one did to an entry already, as JSON; empty for nothing."""
+    found = conn.execute(
+        "SELECT did FROM exchange_entry WHERE exchange = ? AND entry = ?", (id, entry)
+    ).fetchone()
+    return found[0] if found else ""
 
 
 def has(conn: sqlite3.Connection, id: int, entry: int) -> bool:
@@ -224,12 +247,13 @@ def forget(conn: sqlite3.Connection, id: int, entries: Iterable[int]) -> None:
     )
 
 
-def touched_since(conn: sqlite3.Connection, entries: Sequence[int]) -> set[int]:
-    """Those of some entries about which anything but their import is in the log."""
+def touched_since(conn: sqlite3.Connection, id: int, entries: Sequence[int]) -> set[int]:
+    """Those of some entries that one brought about which anything but their import is in the log, after what it did itself (`upto`)."""
     rows = conn.execute(
-        "SELECT DISTINCT b.entry FROM json_each(?) j JOIN event_about b ON b.entry = j.value JOIN event e ON e.seq = b.seq "
-        "WHERE e.kind NOT LIKE 'import.%'",
-        (json.dumps(list(entries)),),
+        "SELECT DISTINCT b.entry FROM json_each(?) j JOIN exchange_entry x ON x.exchange = ? AND x.entry = j.value "
+        "JOIN event_about b ON b.entry = j.value JOIN event e ON e.seq = b.seq "
+        "WHERE e.kind NOT LIKE 'import.%' AND e.seq > coalesce(x.did ->> '$.upto', 0)",
+        (json.dumps(list(entries)), id),
     ).fetchall()
     return {row[0] for row in rows}
 
@@ -240,6 +264,7 @@ _OF_EDITIONS = (
 )  # fmt: skip
 _OF_ENTRIES = (
     "address", "listed", "placed", "coverage", "coverage_detail", "entry_audience", "entry_phrase", "filed", "event_about",
+  "row_key", "row_base",
 )  # fmt: skip
 
 

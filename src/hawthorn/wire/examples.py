@@ -11,9 +11,16 @@ _SEGMENT = {"entry": _UUID, "key": "body.p1", "segment": "s1"}
 _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
 
 
+_MAPPING = {
+    "type": "talk",
+    "locale": "en",
+    "columns": [{"column": "Title", "to": "title"}, {"column": "Speakers", "to": "speakers", "between": ";"}],
+}
 EXAMPLES: dict[str, Any] = {
     "PackageAsk": {"types": ["exhibition"], "history": False},
     "PackageWish": {"as_drafts": True},
+    "RowMapping": _MAPPING,
+    "RowsWish": {"mapping": _MAPPING},
     "SetupDocument": {
         "version": 1,
         "roles": [{"name": "pilot", "label": "pilot", "grants": [{"verb": "read", "types": ["notice"]}]}],

@@ -87,6 +87,63 @@ class PackageWish(Wire):
     )
 
 
+class MappedColumn(Wire):
+    """Where a column of rows goes."""
+
+    column: str = Field(description="The column, as the file names it.")
+    to: str = Field(
+        default="",
+        description="The field that it fills; or `entry.id`, `entry.key` (what an entry is known by where its rows come from), `entry.locale`, "
+        "`entry.revision` (what a row was made from) or `entry.type`; empty where it is left out.",
+    )
+    between: str = Field(
+        default="",
+        description="What stands between several values in a cell; a semicolon unless something is named.",
+    )
+
+
+class RowMapping(Wire):
+    """How rows become entries. A column that is not named is left out."""
+
+    type: str = Field(description="The content type of the entries.")
+    locale: str = Field(description="The locale of rows that do not say one themselves.")
+    columns: list[MappedColumn] = Field(description="Where each column goes.")
+    pictures: str = Field(
+        default="",
+        description="The content type of entries that show the pictures of pages; empty to leave these out.",
+    )
+
+
+class KeptMapping(Wire):
+    """A mapping that is kept under a name."""
+
+    name: str
+    mapping: RowMapping = Field(description="How rows become entries.")
+    by: str
+    at: str
+
+
+class KeptMappings(Page):
+    """The mappings that are kept, by name."""
+
+    items: list[KeptMapping]
+
+
+class RowsWish(Wire):
+    """How rows are brought; what is not said is proposed from their columns."""
+
+    type: str = Field(default="", description="As entries of this content type.")
+    locale: str = Field(default="", description="The locale of rows that do not say one themselves.")
+    mapping: RowMapping | None = Field(default=None, description="By this mapping.")
+
+
+class ColumnSeen(Wire):
+    """A column of rows."""
+
+    column: str = Field(description="The column, as the file names it.")
+    samples: list[str] = Field(description="Some of what stands in it.")
+
+
 class PackageDefinition(Wire):
     """A definition of a package that is not here, or otherwise."""
 
@@ -109,7 +166,7 @@ class PackageReport(Wire):
 
     sha256: str = Field(default="", description="What the package is known by.")
     history: bool = Field(default=True, description="Whether it has all that ever was, or what stands.")
-    entries: int = Field(default=0, description="The entries in it.")
+    entries: int = Field(default=0, description="The entries, or rows, in it.")
     added: int = Field(default=0, description="Those that are not here, and are added.")
     there: int = Field(default=0, description="Those that are here already.")
     same: int = Field(default=0, description="Of these, those of which all is here.")
@@ -137,6 +194,10 @@ class PackageReport(Wire):
     named: list[PackageSeen] = Field(
         default_factory=list, description="Entries of which something is to be known, so many at most."
     )
+    columns: list[ColumnSeen] = Field(
+        default_factory=list, description="Of rows: the columns that they have."
+    )
+    mapping: RowMapping | None = Field(default=None, description="Of rows: how they become entries.")
 
 
 class Package(Wire):
@@ -150,7 +211,8 @@ class Package(Wire):
             description="Being looked through; looked through, and waiting for somebody to go on; under way; and how it ended."
         )
     )
-    asked: PackageAsk | PackageWish = Field(description="What was asked for.")
+    format: str = Field(description="`package`, or the format of rows: csv, pages.")
+    asked: PackageAsk | PackageWish | RowsWish = Field(description="What was asked for.")
     step: str = Field(description="What is being done.")
     done: int = Field(description="So many of the entries, or files, of this step are done.")
     total: int = Field(description="So many there are.")

@@ -29,6 +29,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.exchange import rows
 from hawthorn.client import Client, every
 
 _LOOKS = 0.3
@@ -81,30 +82,60 @@ def export(
 
 
 def import_file(
-    file: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The package.", metavar="FILE")],
+    file: Annotated[
+        Path,
+        typer.Argument(
+            exists=True,
+            help="A package, a table (csv), a page (md, html), or a folder or archive of pages.",
+            metavar="FILE",
+        ),
+    ],
     new_ids: NewIds = False,
     as_drafts: AsDrafts = False,
     leave: Leave = False,
     definitions: Definitions = False,
+    type: Annotated[str, typer.Option(help="Of a table or pages: as entries of this content type.")] = "",
+    locale: Annotated[str, typer.Option(help="Of a table or pages: in this locale.")] = "",
+    mapping: Annotated[
+        str,
+        typer.Option(
+            help="Of a table or pages: by this mapping, the name of one that is kept or a file; one is proposed otherwise."
+        ),
+    ] = "",
+    keep: Annotated[
+        str, typer.Option("--keep", help="Keep the mapping under this name.", metavar="NAME")
+    ] = "",
     check: Check = False,
     yes: Yes = False,
     as_json: Json = False,
 ) -> None:
-    """Import a package: it is looked through, what it would do is said, and it is brought once that was agreed to.
+    """Import entries from a package, a table or pages: it is looked through, what it would do is said, and it is brought once that was agreed to.
 
     Example: hawthorn import autumn.zip --as-drafts
+
+    Example: hawthorn import talks.csv --type talk --keep talks
     """
     wish = {"new_ids": new_ids, "as_drafts": as_drafts, "leave": leave, "definitions": definitions}
+    package = file.is_file() and rows.is_package(file)
+    named = [name for name, given in wish.items() if given]
+    if not package and named:
+        stop(
+            "cli.rows.of_packages",
+            ends="invalid",
+            options=["--" + one.replace("_", "-") for one in named],
+        )
     with service() as hawthorn:
-        with _bytes(plain("cli.packages.sending", name=file.name), file.stat().st_size) as (bar, task):
-            given = hawthorn.give_package(
-                file, name=file.name, wish=wish, told=lambda count: bar.update(task, completed=count)
-            )
+        given = (
+            _given(hawthorn, file, wish) if package else _given_rows(hawthorn, file, type, locale, mapping)
+        )
         seen = _waited(hawthorn, given)
         if check:
             hawthorn.drop_package(seen.id)
         if not as_json or not (check or yes):
+            rows.say_mapping(seen.report)
             _say_report(seen.report, as_drafts)
+        if keep and seen.report.mapping is not None:
+            hawthorn.keep_mapping(keep, seen.report.mapping.model_dump())
         if check:
             if as_json:
                 print_json(seen)
@@ -117,6 +148,27 @@ def import_file(
         print_json(done)
         return
     _say_done(done)
+
+
+def _given(hawthorn: Client, file: Path, wish: dict[str, bool]) -> wire.exchange.Package:
+    """A package, sent."""
+    with _bytes(plain("cli.packages.sending", name=file.name), file.stat().st_size) as (bar, task):
+        return hawthorn.give_package(
+            file, name=file.name, wish=wish, told=lambda count: bar.update(task, completed=count)
+        )
+
+
+def _given_rows(hawthorn: Client, file: Path, type: str, locale: str, mapping: str) -> wire.exchange.Package:
+    """A table or pages, sent, and mapped where a mapping is named."""
+    wish = rows.wish_of(hawthorn, type, locale, mapping)
+    with rows.sendable(file) as path:
+        with _bytes(plain("cli.packages.sending", name=path.name), path.stat().st_size) as (bar, task):
+            given = hawthorn.give_rows(
+                path, type=type, locale=locale, told=lambda count: bar.update(task, completed=count)
+            )
+    if "mapping" not in wish:
+        return given
+    return hawthorn.map_rows(_waited(hawthorn, given).id, wish)
 
 
 def _agreed(question: str) -> bool:
@@ -254,7 +306,12 @@ def _bytes(words: str, total: int) -> Iterator[tuple[Progress, TaskID]]:
 
 
 def _say_report(found: wire.exchange.PackageReport, as_drafts: bool) -> None:
-    tell("cli.packages.holds", entries=found.entries, files=found.files, people=found.people)
+    if found.mapping is None:
+        tell("cli.packages.holds", entries=found.entries, files=found.files, people=found.people)
+    else:
+        tell("cli.rows.holds", count=found.entries)
+        if found.files:
+            tell("cli.rows.pictures", count=found.files)
     counts = {
         "added": found.added,
         "same": found.same,
@@ -271,7 +328,7 @@ def _say_report(found: wire.exchange.PackageReport, as_drafts: bool) -> None:
     if found.out and not as_drafts:
         tell("cli.packages.out", count=found.out)
     if found.cleaned:
-        tell("cli.packages.cleaned", count=found.cleaned)
+        tell("cli.packages.cleaned" if found.mapping is None else "cli.rows.cleaned", count=found.cleaned)
     if found.new_people:
         tell("cli.packages.new_people", names=found.new_people)
     for one in found.definitions:
@@ -283,12 +340,18 @@ def _say_report(found: wire.exchange.PackageReport, as_drafts: bool) -> None:
 
 def _say_named(found: wire.exchange.PackageReport) -> None:
     for one in found.named:
+        if not one.id:
+            tell("cli.rows.named", title=one.title or plain("common.untitled"), why=one.why)
+            continue
         tell("cli.packages.named", title=one.title or plain("common.untitled"), id=one.id[:8], why=one.why)
 
 
 def _say_done(done: wire.exchange.Package) -> None:
     found = done.report
     tell("cli.packages.done", added=found.added, merged=found.merged, asked=found.asked, id=done.id)
+    for what, count in (("same", found.same), ("left", found.left)):
+        if count and found.mapping is not None:
+            tell(f"cli.packages.counted.{what}", count=count)
     _say_named(found)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Any
 
@@ -24,6 +25,10 @@ class Day(Kind):
             return date.fromisoformat(value).isoformat()
         except (TypeError, ValueError):
             raise Wrong("kinds.wants_date") from None
+
+    def from_cell(self, text: str, spec: Field) -> Any:
+        """A day, of an instant too."""
+        return text[:10] if re.match(r"\d{4}-\d\d-\d\d[T ]\d\d:", text) else text
 
     def text(self, value: Any) -> str | Message:
         return said("reads.day", day=value) if value else ""

@@ -80,6 +80,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "library.": ("folders", "library"),
     "file.": (),
     "export.": ("packages",),
+    "mapping.": ("mappings",),
     "receipt.": (),
     "backup.": ("backups",),
     "records.": (),
@@ -104,6 +105,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
 _PEOPLE = (
     "export.",
+    "mapping.",
     "import.",
     "webhook.",
     "calendar.",

@@ -67,8 +67,10 @@ def parse_etag(text: str) -> Base:
         raise Invalid("entries.no_etag", text=text) from None
 
 
-def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
-    """Start an entry in a locale, which becomes its source; returns its UUID."""
+def start(
+    act: Act, type: str, locale: str, values: Mapping[str, Any], note: str = "", uuid: str | None = None
+) -> str:
+    """Start an entry in a locale, which becomes its source; returns its UUID, a new one where none is given."""
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
@@ -76,7 +78,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     section = sections.section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
-    uuid = new_uuid(act.now)
+    uuid = uuid or new_uuid(act.now)
     entry = store.add_entry(act.conn, uuid, kind.name, tag, section, act.now, act.identity.id)
     row = store.entry_by_id(act.conn, entry)
     for where in (COMMON, tag):
@@ -162,12 +164,18 @@ def save(
 
 
 def take_back(
-    act: Act, entry: Entry, where: str, span: tuple[int, int], note: str, strand: str = store.DRAFT_STRAND
+    act: Act,
+    entry: Entry,
+    where: str,
+    span: tuple[int | None, int],
+    note: str,
+    strand: str = store.DRAFT_STRAND,
 ) -> Saved | None:
-    """Bring back what an edition (`*` for the common one) held before a span of revisions, given as the one before it and its last, merged with what was
-    written since; None where they changed nothing."""
+    """Bring back what an edition (`*` for the common one) held before a span of revisions, given as the one before it (None where there was none) and its
+    last, merged with what was written since; None where they changed nothing."""
     before, last = span
-    had, has = revisions.content(act.conn, before).fields, revisions.content(act.conn, last).fields
+    had = revisions.content(act.conn, before).fields if before is not None else {}
+    has = revisions.content(act.conn, last).fields
     patch = {name: had.get(name) for name in {*had, *has} if had.get(name) != has.get(name)}
     if not patch:
         return None

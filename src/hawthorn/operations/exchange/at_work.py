@@ -5,7 +5,9 @@ from __future__ import annotations
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
 from hawthorn.operations.access import permission
+from hawthorn.operations.exchange import packages
 from hawthorn.operations.exchange.bringing import Bringing
+from hawthorn.operations.exchange.bringing_rows import BringingRows
 from hawthorn.operations.exchange.making import Making
 from hawthorn.operations.exchange.undoing import Undoing
 from hawthorn.operations.exchange.working import GoesOn, Stopped, Working
@@ -41,4 +43,6 @@ def _work_of(row: Exchange) -> type[Working]:
     """What is to be done with a package."""
     if row.way == "out":
         return Making
-    return Undoing if row.state == "undoing" else Bringing
+    if row.state == "undoing":
+        return Undoing
+    return Bringing if row.format == packages.PACKAGE else BringingRows

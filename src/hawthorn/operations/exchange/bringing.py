@@ -18,7 +18,7 @@ from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import exporting, importing, joining, looking, packages, renaming
 from hawthorn.operations.exchange.renaming import Names
-from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require
+from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require, title_of
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.media import files, uploads
 from hawthorn.operations.runtime.act import Act, View
@@ -31,8 +31,7 @@ class Bringing(Working):
 
     def work(self) -> None:
         """Look through it, or bring it, as its state says."""
-        if not self.path.is_file():
-            raise BadFile("packages.file_gone")
+        packages.require_file(self.path)
         with self.path.open("rb") as file:
             package = Package(file)
             try:
@@ -102,11 +101,11 @@ class Bringing(Working):
             except HawthornError as error:
                 report.left += 1
                 report.there -= 1
-                report.name(line, self.desk.words.text(error.message))
+                report.name(line.id, title_of(line), self.desk.words.text(error.message))
                 continue
-            _count(report, joined.how)
+            report.count(joined.how)
             if joined.how == "beside":
-                report.name(line, self.desk.words.text(said("importing.asks")))
+                report.name(line.id, title_of(line), self.desk.words.text(said("importing.asks")))
             done += 1
             self.tell("trying", done, len(wanted))
 
@@ -235,12 +234,3 @@ class Bringing(Working):
             [],
             {"package": self.row.uuid, "name": self.row.name, **facts, "sha256": report.get("sha256", "")},
         )
-
-
-def _count(report: Report, how: str) -> None:
-    if how == "same":
-        report.same += 1
-    elif how == "merged":
-        report.merged += 1
-    else:
-        report.asked += 1

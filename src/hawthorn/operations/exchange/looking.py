@@ -21,7 +21,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.exchange import set_up
 from hawthorn.operations.exchange.renaming import Names
-from hawthorn.operations.exchange.report import Report, Wish
+from hawthorn.operations.exchange.report import Report, Wish, title_of
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import packages as store
@@ -107,14 +107,14 @@ def look(
         why = in_the_way(view, line, types, names.entry(line) in there)
         if why is not None:
             report.left += 1
-            report.name(line, view.say(why))
+            report.name(line.id, title_of(line), view.say(why))
             continue
         found = stored(view, types[line.type], line)
         report.cleaned += found.cleaned
         report.as_is &= found.as_is and not found.misfits
         if found.misfits:
             report.left += 1
-            report.name(line, view.say(found.misfits[0]))
+            report.name(line.id, title_of(line), view.say(found.misfits[0]))
         elif names.entry(line) in there:
             here.append(line)
         else:

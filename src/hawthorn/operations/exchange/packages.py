@@ -14,18 +14,21 @@ from typing import Any
 
 from hawthorn.core import naming, numbers
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import InTheWay, NotFound
+from hawthorn.core.errors import BadFile, InTheWay, NotFound
+from hawthorn.core.exchange import rows
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import exporting, report
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.report import Wish
+from hawthorn.operations.exchange.report import RowsWish, Wish
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.store import exchange as store
 from hawthorn.store.exchange import Exchange
 
+PACKAGE = "package"
+"""The format of a package; others are formats of rows."""
 LASTS = 24 * 3600 * SECOND
 """For so long a package that was made lies there to be fetched."""
 KEPT = 7 * LASTS
@@ -50,6 +53,7 @@ class PackageShown:
     by: str
     at: str
     ended_at: str
+    format: str
 
 
 def folder(desk: Desk) -> Path:
@@ -88,19 +92,42 @@ def start_import(act: Act, uuid: str, name: str, size: int, wish: Wish) -> None:
     act.event("import.asked", [], {"package": uuid, "name": called, "bytes": size})
 
 
+def start_rows(act: Act, uuid: str, name: str, size: int, format: str, wish: RowsWish) -> None:
+    """Begin with a file of rows that lies there: it is looked through first."""
+    require_rows(act)
+    called, asked = naming.visible(name)[:200] or "rows", json.dumps(asdict(wish))
+    store.add(act.conn, uuid, "in", called, "looking", asked, size, act.identity.id, act.now, format)
+    act.event("import.asked", [], {"package": uuid, "name": called, "bytes": size})
+
+
+def format_of(name: str, path: Path) -> str:
+    """The format of rows that lie there, under the name that they came with. Raises `BadFile` for none."""
+    with path.open("rb") as file:
+        return rows.of(name, file.read(rows.HEAD)).name
+
+
+def require_rows(view: View) -> None:
+    """Refuse whoever may write nothing, and assistants, whose acts are counted one by one."""
+    permission.require_somewhere(view, "write")
+    if view.identity.kind == "assistant":
+        raise InTheWay("rows.not_by_assistants")
+
+
 def get(view: View, uuid: str) -> Exchange:
-    """A package on its way. Raises `NotFound`."""
-    permission.require(view, "configure", Subject())
+    """A package on its way: one of rows for whoever gave it, others for those who set up. Raises `NotFound`."""
     row = store.by_uuid(view.conn, uuid)
+    if row is None or row.format == PACKAGE or row.actor != view.identity.id:
+        permission.require(view, "configure", Subject())
     if row is None:
         raise NotFound("packages.not_there", id=uuid)
     return row
 
 
 def listing(view: View, limit: int, cursor: str) -> tuple[list[PackageShown], str]:
-    """The packages there were, the newest first, and where the next page begins."""
-    permission.require(view, "configure", Subject())
-    found = store.listing(view.conn, numbers.cursor(cursor), limit + 1)
+    """The packages there were, the newest first, and where the next page begins; for those who do not set up, the rows that they gave."""
+    permission.require_somewhere(view, "write")
+    mine = None if permission.may(view, "configure", Subject()) else view.identity.id
+    found = store.listing(view.conn, numbers.cursor(cursor), limit + 1, mine)
     more = str(found[limit - 1].id) if len(found) > limit else ""
     return [shown(row) for row in found[:limit]], more
 
@@ -122,6 +149,7 @@ def shown(row: Exchange) -> PackageShown:
         by=row.by_name,
         at=iso(row.at),
         ended_at=iso(row.ended_at) if row.ended_at else "",
+        format=row.format,
     )
 
 
@@ -129,6 +157,14 @@ def _require(row: Exchange, *, now: bool) -> None:
     """Raise `InTheWay` where something cannot be done with a package as it is now."""
     if not now:
         raise InTheWay("packages.not_now", state=said(f"packages.state.{row.state}"))
+
+
+def _require_right(view: View, row: Exchange) -> None:
+    """Refuse whoever may not bring, or take back, what was given."""
+    if row.format == PACKAGE:
+        report.require(view, wish_of(row))
+    else:
+        permission.require_somewhere(view, "write")
 
 
 def _move(act: Act, uuid: str, allowed: tuple[str, ...], state: str) -> Exchange:
@@ -139,16 +175,19 @@ def _move(act: Act, uuid: str, allowed: tuple[str, ...], state: str) -> Exchange
     return row
 
 
-def look_again(act: Act, uuid: str, wish: Wish) -> None:
-    """Look through a package again, as it is to be brought in another way."""
-    report.require(act, wish)
+def look_again(act: Act, uuid: str, wish: Wish | RowsWish) -> None:
+    """Look through a package, or rows, again, as it is to be brought in another way."""
+    if isinstance(wish, Wish) != (get(act, uuid).format == PACKAGE):
+        raise InTheWay("packages.another_way")
+    if isinstance(wish, Wish):
+        report.require(act, wish)
     row = _move(act, uuid, ("looked", "cancelled", "failed", "undone"), "looking")
     store.set_asked(act.conn, row.id, json.dumps(asdict(wish)))
 
 
 def run(act: Act, uuid: str) -> None:
     """Bring a package that was looked through; what was begun and broken off goes on."""
-    report.require(act, wish_of(get(act, uuid)))
+    _require_right(act, get(act, uuid))
     row = _move(act, uuid, ("looked", "cancelled", "failed"), "running")
     act.event("import.begun", [], {"package": uuid, "name": row.name})
 
@@ -166,7 +205,13 @@ def cancel(act: Act, uuid: str) -> None:
 def undo(act: Act, uuid: str) -> None:
     """Undo what a package brought, but for what somebody wrote since."""
     row = _move(act, uuid, ("done", "cancelled", "failed"), "undoing")
-    report.require(act, wish_of(row))
+    _require_right(act, row)
+
+
+def require_file(path: Path) -> None:
+    """Refuse to go on with a package whose file was taken away."""
+    if not path.is_file():
+        raise BadFile("packages.file_gone")
 
 
 def drop(act: Act, uuid: str, place: Path) -> None:
@@ -195,6 +240,11 @@ def choice_of(asked: Mapping[str, Any]) -> Choice:
     """What goes into a package, as it is kept with it."""
     types, sections, some = (tuple(asked[k]) for k in ("types", "sections", "entries"))
     return Choice(types, sections, some, asked["linked"], asked["history"])
+
+
+def rows_wish_of(row: Exchange) -> RowsWish:
+    """How rows that were given are to be brought."""
+    return RowsWish(**json.loads(row.asked))
 
 
 def wish_of(row: Exchange) -> Wish:

@@ -35,14 +35,15 @@ class Names:
 
     def of(self, uuid: str) -> str:
         """The id that a comment has here, or any other entry."""
-        return self.renamed(uuid) if self._new else uuid
+        return derived(self._seed, uuid) if self._new else uuid
 
-    def renamed(self, uuid: str) -> str:
-        """Another UUID of version 7 (RFC 9562, section 5.7) for the same instant."""
-        digest = hashlib.sha256(f"{self._seed}\n{uuid}".encode()).digest()
-        kept = UUID(uuid).int >> 80 << 80
-        made = kept | 7 << 76 | (int.from_bytes(digest[:2]) & 0xFFF) << 64
-        return str(UUID(int=made | 2 << 62 | int.from_bytes(digest[2:10]) & (2**62 - 1)))
+
+def derived(seed: str, uuid: str) -> str:
+    """Another UUID of version 7 (RFC 9562, section 5.7) for the same instant, always the same for the same seed."""
+    digest = hashlib.sha256(f"{seed}\n{uuid}".encode()).digest()
+    kept = UUID(uuid).int >> 80 << 80
+    made = kept | 7 << 76 | (int.from_bytes(digest[:2]) & 0xFFF) << 64
+    return str(UUID(int=made | 2 << 62 | int.from_bytes(digest[2:10]) & (2**62 - 1)))
 
 
 def rename(line: EntryLine, names: Names, ids: Mapping[str, str]) -> EntryLine:

@@ -42,7 +42,8 @@ class Seen:
 @dataclass(slots=True)
 class Report:
     """What bringing a package would do, or did. `left` are entries that cannot be brought, `asked` those where both changed the same place. `as_is` says that all
-    contents are kept as they are, by definitions of types that `types` stands for."""
+        contents are kept as they are, by definitions of types that `types` stands for. Of rows: their `columns` with some of what stands in each, and the `mapping` by which
+    they become entries."""
 
     sha256: str = ""
     history: bool = True
@@ -63,17 +64,37 @@ class Report:
     new_people: list[str] = field(default_factory=list)
     definitions: list[dict[str, Any]] = field(default_factory=list)
     named: list[Seen] = field(default_factory=list)
+    columns: list[dict[str, Any]] = field(default_factory=list)
+    mapping: dict[str, Any] | None = None
 
-    def name(self, line: EntryLine, why: str) -> None:
+    def name(self, id: str, title: str, why: str) -> None:
         """Name an entry, as long as there is room."""
         if len(self.named) < NAMED:
-            self.named.append(Seen(line.id, title_of(line), why))
+            self.named.append(Seen(id, title, why))
+
+    def count(self, how: str) -> None:
+        """Count an entry that is here already: `same`, `merged`, or to be decided about."""
+        if how == "same":
+            self.same += 1
+        elif how == "merged":
+            self.merged += 1
+        else:
+            self.asked += 1
 
 
 def require(view: View, wish: Wish) -> None:
     """Refuse whoever may not bring packages: that takes setting up, writing everywhere, and releasing where something is out at once."""
     for verb in ("configure", "write", *(() if wish.as_drafts else ("release",))):
         permission.require(view, verb, Subject())
+
+
+@dataclass(frozen=True, slots=True)
+class RowsWish:
+    """How rows are brought: as entries of a type in a locale, by a mapping; what is not said is proposed."""
+
+    type: str = ""
+    locale: str = ""
+    mapping: dict[str, Any] | None = None
 
 
 def title_of(line: EntryLine) -> str:

@@ -44,7 +44,9 @@ class Undoing(Working):
 
     def _undo_some(self, act: Act, left: list[dict[str, str]]) -> int:
         some = store.to_undo(act.conn, self.row.id, _UNDOING)
-        touched = store.touched_since(act.conn, [one.entry for one in some if one.how == "added"])
+        touched = store.touched_since(
+            act.conn, self.row.id, [one.entry for one in some if one.how == "added"]
+        )
         for one in some:
             entry = entry_store.entry_by_id(act.conn, one.entry)
             title = permission.title(act, one.entry)
@@ -68,7 +70,7 @@ class Undoing(Working):
         note = act.say("importing.taken_back", name=self.row.name)
         try:
             with act.trying() as trial:
-                for edition in entry_store.editions(act.conn, entry.id):
+                for edition in entry_store.editions(act.conn, entry.id) if did["strand"] else ():
                     if edition.locale != "*" and entry_store.edition(
                         act.conn, entry.id, edition.locale, did["strand"]
                     ):

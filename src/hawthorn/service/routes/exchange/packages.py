@@ -11,9 +11,9 @@ from fastapi.responses import FileResponse
 
 from hawthorn import wire
 from hawthorn.core.errors import InTheWay
-from hawthorn.operations.exchange import packages, report
+from hawthorn.operations.exchange import mappings, packages, report
 from hawthorn.operations.exchange.exporting import Choice
-from hawthorn.operations.exchange.report import Wish
+from hawthorn.operations.exchange.report import RowsWish, Wish
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
@@ -21,7 +21,7 @@ from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import private
 
 router = area("/api/packages", "exchange")
-ZIP = "application/zip"
+ZIP, CSV = "application/zip", "text/csv"
 _NewIds = Annotated[bool, Query(description="Under new ids, beside what is here.")]
 _AsDrafts = Annotated[bool, Query(description="As drafts, whatever stood elsewhere.")]
 _Leave = Annotated[bool, Query(description="Leave alone what is here already, rather than merge.")]
@@ -112,6 +112,74 @@ async def _received(request: Request, desk: Desk, uuid: str) -> int:
     finally:
         begun.unlink(missing_ok=True)
     return size
+
+
+@router.put(
+    "/rows",
+    status_code=202,
+    response_model=wire.exchange.Package,
+    operation_id="give_rows",
+    responses=REFUSALS,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {
+                CSV: {"schema": {"type": "string"}, "example": "Title,Tags\nFog bell,harbour; sound\n"},
+                ZIP: {"schema": {"type": "string", "format": "binary"}, "example": "PK…"},
+            },
+        }
+    },
+)
+async def give_rows(
+    request: Request,
+    me: Who,
+    desk: AtDesk,
+    name: Annotated[str, Query(description="What the file is called; its ending says what it is.")],
+    type: Annotated[
+        str, Query(description="As entries of this content type; proposed where none is named.")
+    ] = "",
+    locale: Annotated[str, Query(description="The locale of rows that say none.")] = "",
+    mapping: Annotated[str, Query(description="By the mapping that is kept under this name.")] = "",
+) -> Answer:
+    """Give rows that become entries: a table (CSV), or pages (Markdown with front matter, HTML), one or a ZIP archive of them. They are looked through
+    first, with a mapping that is proposed where none is named; nothing is brought before somebody says so (`…/run`)."""
+
+    def allowed(view: View) -> RowsWish:
+        packages.require_rows(view)
+        kept = mappings.get(view, mapping).mapping if mapping else None
+        return RowsWish(type, locale, kept)
+
+    wish = await asyncio.to_thread(desk.read, me, allowed)
+    uuid = new_uuid(desk.clock.now())
+    size = await _received(request, desk, uuid)
+    path = packages.file_of(desk, uuid)
+
+    def begin(act: Act) -> Answer:
+        packages.start_rows(act, uuid, name, size, packages.format_of(name, path), wish)
+        return _shown(act, uuid)
+
+    try:
+        return await asyncio.to_thread(desk.write, me, begin)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+
+
+@router.post(
+    "/{id}/map",
+    status_code=202,
+    response_model=wire.exchange.Package,
+    operation_id="map_rows",
+    responses=REFUSALS,
+)
+def map_rows(id: str, body: wire.exchange.RowsWish, me: Who, desk: AtDesk) -> Answer:
+    """Look through rows again, as they are to become entries in another way."""
+
+    def do(act: Act) -> Answer:
+        packages.look_again(act, id, RowsWish(**body.model_dump()))
+        return _shown(act, id)
+
+    return desk.write(me, do)
 
 
 @router.get("/{id}", response_model=wire.exchange.Package, operation_id="package", responses=REFUSALS)

@@ -1,0 +1,325 @@
+"""Rows brought: looked through first, with a mapping that is proposed where none was given, then made into entries a few at a time."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, replace
+from functools import partial
+from itertools import islice
+from typing import Any
+
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import HawthornError, InTheWay
+from hawthorn.core.exchange import mapping as mappings
+from hawthorn.core.exchange.mapping import RowMapping, Told
+from hawthorn.core.exchange.rows import FORMATS, Html, Row, links
+from hawthorn.core.exchange.rows.base import FILE
+from hawthorn.core.fields import Field, Wrong
+from hawthorn.core.messages import said
+from hawthorn.operations.access import permission
+from hawthorn.operations.exchange import packages, renaming, row_by_row
+from hawthorn.operations.exchange.report import NAMED, TRIED, Report
+from hawthorn.operations.exchange.row_pictures import Pictures
+from hawthorn.operations.exchange.working import Working
+from hawthorn.operations.media import files
+from hawthorn.operations.media.files import Stored
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import exchange as store
+from hawthorn.store import files as file_rows
+
+AT_ONCE = 50
+"""So many rows are brought in one transaction, between which others have their turn."""
+_SAMPLE = 200
+"""A mapping is proposed by so many rows."""
+_LATER = "00000000-0000-7000-8000-000000000000"
+"""What a cell refers to that names an entry of an earlier row, which is not here before rows are brought."""
+
+
+class BringingRows(Working):
+    """The work on rows that were given."""
+
+    def work(self) -> None:
+        """Look through them, or bring them, as their state says."""
+        packages.require_file(self.path)
+        if self.row.state == "looking":
+            self._look()
+        else:
+            self._run()
+
+    def _rows(self, made: RowMapping | None = None, pictures: Pictures | None = None) -> Iterator[Row]:
+        """The rows; with a mapping, links between pages are led to the entries that those are, or will be, and pictures to theirs."""
+        format = FORMATS[self.row.format]
+        with self.path.open("rb") as file:
+            pages = frozenset(format.names(file)) if made is not None else frozenset()
+            file.seek(0)
+            for row in format.rows(file):
+                yield row if made is None or pictures is None else self._led(row, made, pages, pictures)
+
+    def _led(self, row: Row, made: RowMapping, pages: frozenset[str], pictures: Pictures) -> Row:
+        def page(path: str) -> str:
+            if path not in pages or made.to(mappings.KEY) != FILE:
+                return ""
+            with self.desk.db.read() as conn:
+                known = row_by_row.store.entry_of(conn, made.type, path)
+            return known or renaming.derived(path, self.row.uuid)
+
+        cells, lost = dict(row.cells), []
+        for name, cell in row.cells.items():
+            if isinstance(cell, Html):
+                gone = [path for path, _ in links.pictures(cell, row.place) if not pictures.entry(path)]
+                lost += [pictures.why_not(path) for path in dict.fromkeys(gone)]
+                led = links.led_to_entries(cell, row.place, page)
+                cells[name] = Html(links.shown_by_entries(led, row.place, pictures.entry))
+        return replace(row, cells=cells, lost=tuple(lost))
+
+    def _shown(self) -> dict[str, str]:
+        """The pictures that pages show, each with its alt text."""
+        found: dict[str, str] = {}
+        for row in self._rows():
+            for cell in row.cells.values():
+                if isinstance(cell, Html):
+                    for path, alt in links.pictures(cell, row.place):
+                        found.setdefault(path, alt)
+        return found
+
+    def _pictures(self, made: RowMapping) -> Pictures:
+        return Pictures(self.desk, self.path, FORMATS[self.row.format], made, self.row.uuid)
+
+    # -- looking
+
+    def _look(self) -> None:
+        self.tell("reading", 0, 0, now=True)
+        total, sample = 0, []
+        for row in self._rows():
+            total += 1
+            if total <= _SAMPLE:
+                sample.append(row)
+            self.tell("reading", total, 0)
+        with self.path.open("rb") as raw:
+            report = Report(sha256=hashlib.file_digest(raw, "sha256").hexdigest(), entries=total)
+        report.columns = [asdict(one) for one in mappings.seen(sample)]
+        made = self.desk.read(self.me, lambda view: self._mapping(view, sample))
+        report.mapping = mappings.to_dict(made)
+        pictures = self._look_at_pictures(made, report)
+        coming = _Coming(self, made, report)
+        done = 0
+        for some in _batches(self._rows(made, pictures)):
+            # Those that are tried out leave nothing behind.
+            look = self.desk.tried if done < TRIED else self.desk.read
+            look(self.me, partial(coming.look, some=some, tried=done < TRIED))
+            done += len(some)
+            self.tell("looking", done, total)
+        body = json.dumps(asdict(report), ensure_ascii=False)
+
+        def looked(act: Act) -> None:
+            store.went_on(act.conn, self.row.id, "", 0, total, act.now)
+            store.set_report(act.conn, self.row.id, body)
+            store.set_state(act.conn, self.row.id, "looked", act.now)
+
+        self.desk.write(self.me, looked)
+
+    def _look_at_pictures(self, made: RowMapping, report: Report) -> Pictures:
+        """See which of the pictures that pages show can be kept."""
+        pictures, shown = self._pictures(made), self._shown()
+
+        def seen(path: str, file: Stored) -> None:
+            report.files += 1
+            self.tell("files", report.files, len(shown))
+            with self.desk.db.read() as conn:
+                report.new_files += not file_rows.known(conn, file.sha256)
+            report.added += self.desk.read(self.me, lambda view: pictures.is_new(view, path))
+
+        pictures.each(shown, seen)
+        return pictures
+
+    def _mapping(self, view: View, sample: Sequence[Row]) -> RowMapping:
+        """The mapping that was asked for, or one that fits."""
+        wish, locales = packages.rows_wish_of(self.row), list(view.setup.locales)
+        if wish.mapping is not None:
+            return mappings.from_dict(wish.mapping, view.setup.types, locales)
+        mine = [
+            kind
+            for kind in view.setup.types.values()
+            if permission.may(view, "write", Subject(kind.name, wish.locale or locales[0], own=True))
+        ]
+        if wish.type and wish.type not in {kind.name for kind in mine}:
+            permission.require(view, "write", Subject(wish.type, wish.locale or locales[0], own=True))
+        if not mine:
+            raise InTheWay("rows.nothing_to_write")
+        return mappings.propose(sample, mine, locales, wish.type, wish.locale)
+
+    # -- bringing
+
+    def _run(self) -> None:
+        report = Report(**json.loads(self.row.report))
+        with self.desk.db.read() as conn:
+            ran = json.loads(self._report(conn)).get("ran")
+        state = ran or {"rows": 0, "left": 0, "same": 0, "named": []}
+        made = self.desk.read(
+            self.me,
+            lambda view: mappings.from_dict(report.mapping or {}, view.setup.types, list(view.setup.locales)),
+        )
+        total = report.entries
+        rows = islice(self._rows(made, self._bring_pictures(made)), state["rows"], None)
+        for some in _batches(rows, AT_ONCE):
+            state = self.step(
+                "entries",
+                state["rows"] + len(some),
+                total,
+                partial(self._bring, made=made, some=some, state=state),
+            )
+        self.desk.write(self.me, partial(self._ended, state=state))
+
+    def _bring_pictures(self, made: RowMapping) -> Pictures:
+        """Keep the pictures that pages show. One that is here already is not brought again."""
+        pictures, shown = self._pictures(made), self._shown()
+        done = 0
+
+        def bring(path: str, file: Stored) -> None:
+            nonlocal done
+            done += 1
+            ready = files.laid(self.desk, file)
+            keep = partial(
+                pictures.bring, id=self.row.id, name=self.row.name, path=path, alt=shown[path], file=ready
+            )
+            self.step("files", done, len(shown), keep)
+
+        pictures.each(shown, bring)
+        return pictures
+
+    def _report(self, conn: Any) -> str:
+        row = store.by_uuid(conn, self.row.uuid)
+        assert row is not None
+        return row.report
+
+    def _bring(
+        self, act: Act, made: RowMapping, some: Sequence[Row], state: dict[str, Any]
+    ) -> dict[str, Any]:
+        """Bring some rows. How far that is lies beside what they became, in the same transaction."""
+        now = {**state, "rows": state["rows"] + len(some), "named": list(state["named"])}
+        kind = act.setup.type(made.type)
+        for row in some:
+            told = mappings.told(made, kind, row, act.setup.locales, partial(row_by_row.found, act))
+            why = said("rows.not_read", why=told.wrong) if told.wrong else None
+            try:
+                if why is None:
+                    with act.trying():
+                        became = self.brought(act, made, told)
+                    now["same"] += became.how == "same"
+            except HawthornError as error:
+                why = error.message
+            if why is not None:
+                now["left"] += 1
+                if len(now["named"]) < NAMED:
+                    now["named"].append(_seen(act, told, act.say(why)))
+        report = json.loads(self._report(act.conn)) | {"ran": now}
+        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
+        return now
+
+    def brought(self, act: Act, made: RowMapping, told: Told) -> row_by_row.Became:
+        """What a row becomes."""
+        page = bool(told.key) and made.to(mappings.KEY) == FILE
+        uuid = renaming.derived(told.key, self.row.uuid) if page else None
+        return row_by_row.bring(act, self.row.id, made.type, told, self.row.name, uuid)
+
+    def _ended(self, act: Act, state: dict[str, Any]) -> None:
+        counts = store.counts(act.conn, self.row.id)
+        report = json.loads(self._report(act.conn))
+        report.pop("ran", None)
+        report |= {
+            "added": counts.get("added", 0),
+            "merged": counts.get("merged", 0),
+            "asked": counts.get("beside", 0),
+            "same": state["same"],
+            "left": state["left"],
+        }
+        noted = [
+            {"id": one.uuid, "title": permission.title(act, one.entry), "why": one.note}
+            for one in store.noted(act.conn, self.row.id, NAMED)
+        ]
+        report["named"] = [*state["named"], *noted][:NAMED]
+        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
+        store.set_state(act.conn, self.row.id, "done", act.now)
+        facts = {k: report[k] for k in ("added", "merged", "asked", "sha256")}
+        act.event("import.done", [], {"package": self.row.uuid, "name": self.row.name, **facts})
+
+
+class _Coming:
+    """What rows would become, as far as that can be known before they are brought."""
+
+    def __init__(self, working: BringingRows, made: RowMapping, report: Report) -> None:
+        self._working = working
+        self._made = made
+        self._report = report
+        self._titles: set[str] = set()
+        self._seen: dict[tuple[str, str], str] = {}
+
+    def look(self, view: View, some: Sequence[Row], *, tried: bool) -> None:
+        """Add to the report what some rows would become."""
+        kind = view.setup.type(self._made.type)
+        for row in some:
+            told = mappings.told(self._made, kind, row, view.setup.locales, partial(self._found, view))
+            why = self._twice(told)
+            if told.wrong:
+                why = said("rows.not_read", why=told.wrong)
+            try:
+                if why is None:
+                    self._count(view, told, tried)
+            except HawthornError as error:
+                why = error.message
+            if why is not None:
+                self._report.left += 1
+                self._report.name(**_seen(view, told, view.say(why)))
+            elif told.lost:
+                self._report.cleaned += 1
+                self._report.name(**_seen(view, told, " ".join(view.say(one) for one in told.lost)))
+            self._titles.add(told.title.casefold())
+
+    def _found(self, view: View, spec: Field, text: str) -> str:
+        try:
+            return row_by_row.found(view, spec, text)
+        except Wrong:
+            if text.casefold() in self._titles and (not spec.types or self._made.type in spec.types):
+                return _LATER
+            raise
+
+    def _twice(self, told: Told) -> Any:
+        """Why a row is left that is about the same as an earlier one."""
+        mark = told.id or told.key
+        if not mark:
+            return None
+        first = self._seen.setdefault((mark, told.locale), told.place)
+        return None if first == told.place else said("rows.twice", place=first)
+
+    def _count(self, view: View, told: Told, tried: bool) -> None:
+        waiting = [name for name, value in told.values.items() if _LATER in json.dumps(value)]
+        for name in waiting:
+            del told.values[name]
+        if not tried or not isinstance(view, Act):
+            there = row_by_row.here(view, self._made.type, told)
+            self._report.there += bool(there)
+            self._report.added += not there
+            return
+        with view.trying():
+            became = self._working.brought(view, self._made, told)
+        if became.how == "added":
+            self._report.added += 1
+            return
+        self._report.there += 1
+        self._report.count(became.how)
+        if became.how == "beside":
+            self._report.name(**_seen(view, told, view.say("importing.asks")))
+
+
+def _seen(view: View, told: Told, why: str) -> dict[str, str]:
+    """A row of which something is to be known, by its place in the file."""
+    code = "rows.line" if told.place.isdigit() else "rows.page"
+    title = " · ".join(filter(None, (view.say(code, place=told.place) if told.place else "", told.title)))
+    return {"id": told.id, "title": title, "why": why}
+
+
+def _batches(rows: Iterator[Row], most: int = AT_ONCE) -> Iterator[list[Row]]:
+    while found := list(islice(rows, most)):
+        yield found
