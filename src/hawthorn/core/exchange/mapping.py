@@ -164,7 +164,7 @@ def propose(
     """The mapping that fits some rows best: of the type that is named, or of that whose fields their columns are most like."""
     names = [one.column for one in seen(rows)]
     paged = any(isinstance(cell, Html) for row in rows for cell in row.cells.values())
-    shows = next((one.name for one in types if one.file is not None and not one.retired), "") if paged else ""
+    shows = _for_pictures(types) if paged else ""
     best: tuple[float, RowMapping] | None = None
     for kind in types:
         if (type and kind.name != type) or (kind.retired and not type):
@@ -176,6 +176,13 @@ def propose(
     if best is None:
         raise Invalid([FieldProblem("type", said("rows.no_type", known=[one.name for one in types]))])
     return best[1]
+
+
+def _for_pictures(types: Sequence[ContentType]) -> str:
+    """The type of which pictures become entries: one with an alt text, if there is any; empty for none."""
+    some = [one for one in types if one.file is not None and not one.retired]
+    some.sort(key=lambda one: not any(f.counts_as_alt for f in one.fields))
+    return some[0].name if some else ""
 
 
 def _fitting(
@@ -245,7 +252,7 @@ def _readable(kind: ContentType, goal: str, some: Sequence[Any], locales: Sequen
     if goal == ID:
         return all(_uuid(_text(one)) for one in some)
     if goal == LOCALE:
-        return all(_text(one) in locales for one in some)
+        return sum(_text(one) in locales for one in some) >= _READABLE * len(some)
     spec = kind.field(goal)
     if spec is None:
         return True
@@ -294,6 +301,13 @@ def told(mapping: RowMapping, kind: ContentType, row: Row, locales: Iterable[str
     title = out.values.get(kind.title)
     out.title = title[:200] if isinstance(title, str) else ""
     return out
+
+
+def mark(mapping: RowMapping, row: Row) -> tuple[str, str] | None:
+    """What says which edition a row is about: its entry's id, or else its key, and its locale; None where nothing does."""
+    about = [_text(row.cells.get(mapping.to(what))).strip() for what in (ID, KEY, LOCALE)]
+    which = about[0] or about[1]
+    return (which, about[2] or mapping.locale) if which else None
 
 
 def _of_entry(out: Told, kind: ContentType, to: str, text: str, locales: Iterable[str]) -> None:

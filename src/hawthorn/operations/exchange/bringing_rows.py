@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict, replace
 from functools import partial
 from itertools import islice
@@ -17,7 +17,7 @@ from hawthorn.core.exchange.mapping import RowMapping, Told
 from hawthorn.core.exchange.rows import FORMATS, Html, Row, links
 from hawthorn.core.exchange.rows.base import FILE
 from hawthorn.core.fields import Field, Wrong
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import packages, renaming, row_by_row
 from hawthorn.operations.exchange.report import NAMED, TRIED, Report
@@ -70,6 +70,7 @@ class BringingRows(Working):
             if isinstance(cell, Html):
                 gone = [path for path, _ in links.pictures(cell, row.place) if not pictures.entry(path)]
                 lost += [pictures.why_not(path) for path in dict.fromkeys(gone)]
+                lost += [said("rows.link_nowhere", name=one) for one in links.nowhere(cell, row.place, pages)]
                 led = links.led_to_entries(cell, row.place, page)
                 cells[name] = Html(links.shown_by_entries(led, row.place, pictures.entry))
         return replace(row, cells=cells, lost=tuple(lost))
@@ -105,7 +106,7 @@ class BringingRows(Working):
         pictures = self._look_at_pictures(made, report)
         coming = _Coming(self, made, report)
         done = 0
-        for some in _batches(self._rows(made, pictures)):
+        for some in _batches(_firsts(made, self._rows(made, pictures))):
             # Those that are tried out leave nothing behind.
             look = self.desk.tried if done < TRIED else self.desk.read
             look(self.me, partial(coming.look, some=some, tried=done < TRIED))
@@ -154,16 +155,14 @@ class BringingRows(Working):
 
     def _run(self) -> None:
         report = Report(**json.loads(self.row.report))
-        with self.desk.db.read() as conn:
-            ran = json.loads(self._report(conn)).get("ran")
-        state = ran or {"rows": 0, "left": 0, "same": 0, "named": []}
+        state = report.ran or {"rows": 0, "left": 0, "same": 0, "named": []}
         made = self.desk.read(
             self.me,
             lambda view: mappings.from_dict(report.mapping or {}, view.setup.types, list(view.setup.locales)),
         )
         total = report.entries
-        rows = islice(self._rows(made, self._bring_pictures(made)), state["rows"], None)
-        for some in _batches(rows, AT_ONCE):
+        rows = _firsts(made, self._rows(made, self._bring_pictures(made)))
+        for some in _batches(islice(rows, state["rows"], None)):
             state = self.step(
                 "entries",
                 state["rows"] + len(some),
@@ -195,14 +194,14 @@ class BringingRows(Working):
         return row.report
 
     def _bring(
-        self, act: Act, made: RowMapping, some: Sequence[Row], state: dict[str, Any]
+        self, act: Act, made: RowMapping, some: Sequence[tuple[Row, str]], state: dict[str, Any]
     ) -> dict[str, Any]:
         """Bring some rows. How far that is lies beside what they became, in the same transaction."""
         now = {**state, "rows": state["rows"] + len(some), "named": list(state["named"])}
         kind = act.setup.type(made.type)
-        for row in some:
+        for row, first in some:
             told = mappings.told(made, kind, row, act.setup.locales, partial(row_by_row.found, act))
-            why = said("rows.not_read", why=told.wrong) if told.wrong else None
+            why = _in_the_way(told, first)
             try:
                 if why is None:
                     with act.trying():
@@ -227,7 +226,7 @@ class BringingRows(Working):
     def _ended(self, act: Act, state: dict[str, Any]) -> None:
         counts = store.counts(act.conn, self.row.id)
         report = json.loads(self._report(act.conn))
-        report.pop("ran", None)
+        report["ran"] = None
         report |= {
             "added": counts.get("added", 0),
             "merged": counts.get("merged", 0),
@@ -254,16 +253,14 @@ class _Coming:
         self._made = made
         self._report = report
         self._titles: set[str] = set()
-        self._seen: dict[tuple[str, str], str] = {}
+        self._counted: set[str] = set()
 
-    def look(self, view: View, some: Sequence[Row], *, tried: bool) -> None:
+    def look(self, view: View, some: Sequence[tuple[Row, str]], *, tried: bool) -> None:
         """Add to the report what some rows would become."""
         kind = view.setup.type(self._made.type)
-        for row in some:
+        for row, first in some:
             told = mappings.told(self._made, kind, row, view.setup.locales, partial(self._found, view))
-            why = self._twice(told)
-            if told.wrong:
-                why = said("rows.not_read", why=told.wrong)
+            why = _in_the_way(told, first)
             try:
                 if why is None:
                     self._count(view, told, tried)
@@ -285,31 +282,26 @@ class _Coming:
                 return _LATER
             raise
 
-    def _twice(self, told: Told) -> Any:
-        """Why a row is left that is about the same as an earlier one."""
-        mark = told.id or told.key
-        if not mark:
-            return None
-        first = self._seen.setdefault((mark, told.locale), told.place)
-        return None if first == told.place else said("rows.twice", place=first)
-
     def _count(self, view: View, told: Told, tried: bool) -> None:
         waiting = [name for name, value in told.values.items() if _LATER in json.dumps(value)]
         for name in waiting:
             del told.values[name]
-        if not tried or not isinstance(view, Act):
-            there = row_by_row.here(view, self._made.type, told)
-            self._report.there += bool(there)
-            self._report.added += not there
+        if tried and isinstance(view, Act):
+            with view.trying():
+                how = self._working.brought(view, self._made, told).how
+        else:
+            how = "there" if row_by_row.here(view, self._made.type, told) else "added"
+        mark = told.id or told.key
+        if mark in self._counted and how != "same":
             return
-        with view.trying():
-            became = self._working.brought(view, self._made, told)
-        if became.how == "added":
+        self._counted |= {mark} - {""}
+        if how == "added":
             self._report.added += 1
             return
         self._report.there += 1
-        self._report.count(became.how)
-        if became.how == "beside":
+        if how != "there":
+            self._report.count(how)
+        if how == "beside":
             self._report.name(**_seen(view, told, view.say("importing.asks")))
 
 
@@ -320,6 +312,22 @@ def _seen(view: View, told: Told, why: str) -> dict[str, str]:
     return {"id": told.id, "title": title, "why": why}
 
 
-def _batches(rows: Iterator[Row], most: int = AT_ONCE) -> Iterator[list[Row]]:
-    while found := list(islice(rows, most)):
+def _in_the_way(told: Told, first: str) -> Message | None:
+    """Why a row is left, as far as it says so itself; `first` is an earlier one about the same edition."""
+    if told.wrong:
+        return said("rows.not_read", why=told.wrong)
+    return said("rows.twice", place=first) if first else None
+
+
+def _firsts(made: RowMapping, rows: Iterable[Row]) -> Iterator[tuple[Row, str]]:
+    """Rows, each with the place of an earlier one that is about the same edition; nothing where there is none."""
+    seen: dict[tuple[str, str], str] = {}
+    for row in rows:
+        mark = mappings.mark(made, row)
+        first = seen.setdefault(mark, row.place) if mark else row.place
+        yield row, "" if first == row.place else first
+
+
+def _batches(rows: Iterator[tuple[Row, str]]) -> Iterator[list[tuple[Row, str]]]:
+    while found := list(islice(rows, AT_ONCE)):
         yield found

@@ -143,7 +143,7 @@ def shown(row: Exchange) -> PackageShown:
         step=row.step,
         done=row.done,
         total=row.total,
-        report=json.loads(row.report),
+        report={k: v for k, v in json.loads(row.report).items() if k != "ran"},
         trouble=row.trouble,
         bytes=row.bytes,
         by=row.by_name,

@@ -43,7 +43,7 @@ class Seen:
 class Report:
     """What bringing a package would do, or did. `left` are entries that cannot be brought, `asked` those where both changed the same place. `as_is` says that all
         contents are kept as they are, by definitions of types that `types` stands for. Of rows: their `columns` with some of what stands in each, and the `mapping` by which
-    they become entries."""
+    they become entries; `ran` is how far bringing them came."""
 
     sha256: str = ""
     history: bool = True
@@ -66,6 +66,7 @@ class Report:
     named: list[Seen] = field(default_factory=list)
     columns: list[dict[str, Any]] = field(default_factory=list)
     mapping: dict[str, Any] | None = None
+    ran: dict[str, Any] | None = None
 
     def name(self, id: str, title: str, why: str) -> None:
         """Name an entry, as long as there is room."""

@@ -36,8 +36,10 @@ def cells(data: bytes) -> dict[str, Any]:
     ):
         if found and found.strip():
             out[name] = " ".join(found.split())
-    heading, body = without_heading(_inside(_main(page)))
-    return {**out, **({"heading": heading} if heading else {}), "body": Html(body)}
+    heading, body = without_heading(_inside(_unframed(_main(page))))
+    if heading:
+        out = {"title": heading, **out, "heading": heading}
+    return {**out, "body": Html(body)}
 
 
 def _encoding(data: bytes) -> str:
@@ -58,11 +60,16 @@ def _main(page: Any) -> Any:
     return page
 
 
-def _inside(node: Any) -> str:
-    """What a node holds, without what frames a page."""
+def _unframed(node: Any) -> Any:
+    """A node without what frames a page."""
     for frame in list(node.iter(*_FRAME)):
         if frame is not node:
             frame.drop_tree()
+    return node
+
+
+def _inside(node: Any) -> str:
+    """What a node holds."""
     return (node.text or "") + "".join(html.tostring(child, encoding="unicode") for child in node)
 
 

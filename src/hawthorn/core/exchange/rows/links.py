@@ -5,11 +5,12 @@ from __future__ import annotations
 import html
 import posixpath
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from urllib.parse import unquote, urlsplit
 
 _HREF = re.compile(r'(<a\b[^<>]*?\bhref=")([^"]*)(")')
 _IMG = re.compile(r'<img\b(?:[^<>"]|"[^"]*")*>')
+_PAGES = (".md", ".markdown", ".html", ".htm")
 _ATTRIBUTE = re.compile(r'\b(src|alt)="([^"]*)"')
 
 
@@ -43,6 +44,12 @@ def shown_by_entries(markup: str, place: str, entry: Callable[[str], str]) -> st
         return f'<img src="urn:uuid:{uuid}">' if uuid else ""
 
     return _IMG.sub(led, markup)
+
+
+def nowhere(markup: str, place: str, pages: Collection[str]) -> list[str]:
+    """The pages that a page leads to and that are not among those that come along."""
+    led = (target(place, html.unescape(href)) for _, href, _ in _HREF.findall(markup))
+    return list(dict.fromkeys(path for path in led if path not in pages and path.endswith(_PAGES)))
 
 
 def _shown(img: str, place: str) -> tuple[str, str]:

@@ -15,14 +15,15 @@ from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange.rows import html_page
 from hawthorn.core.exchange.rows.base import Html
 
-BODY, HEADING = "body", "heading"
+BODY, HEADING, TITLE = "body", "heading", "title"
 _FRONT = re.compile(r"\ufeff?(---|\+\+\+)[ \t]*\r?\n(.*?)(?:^|\n)\1[ \t]*(?:\r?\n|$)", re.DOTALL)
 _MOST_FRONT = 100_000
 _MARKDOWN = MarkdownIt("commonmark", {"html": True}).enable(["table", "strikethrough"])
 
 
 def cells(data: bytes) -> dict[str, Any]:
-    """The columns of a page: members of its front matter, those of a member with a point between, its first heading, and its body as markup. Raises `BadFile`."""
+    """The columns of a page: members of its front matter, those of a member with a point between, its first heading (which is its title, too, where
+    nothing else is), and its body as markup. Raises `BadFile`."""
     try:
         text = data.decode("utf-8")
     except UnicodeDecodeError:
@@ -31,7 +32,8 @@ def cells(data: bytes) -> dict[str, Any]:
     front = _front(found[1], found[2]) if found else {}
     made = _MARKDOWN.render(text[found.end() :] if found else text.lstrip("\ufeff"))
     heading, body = html_page.without_heading(made)
-    return {**_flat(front), **({HEADING: heading} if heading else {}), BODY: Html(body)}
+    told = {TITLE: heading, HEADING: heading} if heading else {}
+    return {**told, **_flat(front), BODY: Html(body)}
 
 
 def to_html(text: str) -> str:
