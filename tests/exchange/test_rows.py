@@ -10,17 +10,20 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import openpyxl
 import pytest
 from PIL import Image
 
 from hawthorn.client import Client, Refusal
 from hawthorn.core.errors import HawthornError, InTheWay, Refused
+from hawthorn.core.exchange import sheet
 from hawthorn.core.exchange.rows import csv_table
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries, strands
-from hawthorn.operations.exchange import bringing_rows, mappings, packages
+from hawthorn.operations.exchange import bringing_rows, mappings, packages, sheets
 from hawthorn.operations.exchange.report import RowsWish, Wish
 from hawthorn.operations.runtime.act import View, new_uuid
+from hawthorn.operations.search.finding import Query
 from hawthorn.store import entries as entry_store
 from hawthorn.store import revisions
 from hawthorn.store.exchange import Exchange
@@ -414,6 +417,70 @@ def test_over_http_rows_are_mapped_brought_and_undone(running: Running, tmp_path
         wim.give_rows(file, name="talks.exe")
     with pytest.raises(Refusal):
         running.as_("mina").give_rows(file)
+
+
+def sheet_of(house: House, asked: Query, *names: str, by: str = "ida") -> list[list[Any]]:
+    def read(look: Any) -> Any:
+        return house.desk.read(house.who(by), look)
+
+    columns = read(lambda view: sheets.columns(view, asked, names))
+    return [list(line) for line in sheets.lines(read, asked, columns)]
+
+
+def test_a_list_goes_out_as_a_table_is_changed_there_and_comes_in_again_merged(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sheets, "_AT_ONCE", 2)
+    house.speaks(fr="French")
+    brought(house, TABLE, mapping=MAPPING)
+    found = drafts(house)
+    save(house, found["Knots"], "ida", "fr", title="Nœuds")
+    head, *lines = sheet_of(house, Query(type="page"))
+    assert head[:4] == ["entry.id", "entry.type", "entry.locale", "entry.revision"]
+    assert head[-3:] == ["stages", "changed", "by"]
+    assert {line[head.index("title")] for line in lines} == {"Knots", "Fog", "Swell"}
+    _, same = looked(house, "".join(map(csv_table.line_of, [head, *lines])))
+    assert (same["same"], same["entries"]) == (3, 3), "what went out and was not touched is here just so"
+    save(house, found["Fog"], body="<p>Somebody wrote on.</p>")
+    for line in lines:
+        line[head.index("title")] += "!"
+    _, report = brought(house, "".join(map(csv_table.line_of, [head, *lines])))
+    assert report["merged"] == 3
+    now = fields(house, found["Fog"])
+    assert (now["title"], now["body"]) == ("Fog!", "<p>Somebody wrote on.</p>")
+    assert [line[2] for line in sheet_of(house, Query(type="page", locale="fr"), "title")[1:]] == ["fr"]
+
+
+def test_a_sheet_has_numbers_as_numbers_words_as_words_and_no_formula(tmp_path: Path) -> None:
+    lines = [["n", "t"], [1250.5, "=1+1"], [3, "+x"], [0, "a\x01b"]]
+    file = io.BytesIO()
+    sheet.xlsx(lines, file)
+    page = openpyxl.load_workbook(file).active
+    assert [[cell.value for cell in line] for line in page] == [
+        ["n", "t"],
+        [1250.5, "=1+1"],
+        [3, "+x"],
+        [0, "ab"],
+    ]
+    assert {cell.data_type for line in page for cell in line} == {"s", "n"}
+    text = b"".join(sheet.csv(lines)).decode("utf-8-sig")
+    assert text == "n,t\r\n1250.5,'=1+1\r\n3,'+x\r\n0,a\x01b\r\n"
+    with pytest.raises(InTheWay):
+        sheet.xlsx([["x" * 32_768]], io.BytesIO())
+
+
+def test_a_sheet_is_fetched_by_whoever_reads_with_what_they_may_read(
+    running: Running, tmp_path: Path
+) -> None:
+    for format in ("csv", "xlsx"):
+        goal = tmp_path / f"list.{format}"
+        running.as_("mina").entries_sheet(goal, {"type": "talk"}, format=format)
+        assert goal.stat().st_size > 100
+    with pytest.raises(Refusal, match="no field"):
+        running.as_("mina").entries_sheet(tmp_path / "x.csv", fields=["none"])
+    with pytest.raises(Refusal, match="as they are now"):
+        running.as_("mina").entries_sheet(tmp_path / "x.csv", {"at": "2026-01-01"})
+    assert not (tmp_path / "x.csv").exists()
 
 
 def test_whatever_a_table_holds_nothing_is_half_done(house: House) -> None:

@@ -152,6 +152,28 @@ class ExchangeCalls:
         return Request("DELETE", _package(id), nothing)
 
     @call
+    def entries_sheet(
+        self,
+        goal: Path,
+        query: Mapping[str, Any] = {},
+        *,
+        format: str = "csv",
+        fields: Sequence[str] = (),
+        told: Told = untold,
+    ) -> Request[None]:
+        """Fetch the list of entries that is asked for by the members of `query`, all of it, as a table: csv or xlsx."""
+        params = {**query, "field": list(fields) or None}
+        return Request(
+            "GET",
+            f"/api/sheets/entries.{quote(format)}",
+            nothing,
+            params=params,
+            goal=goal,
+            told=told,
+            slow=True,
+        )
+
+    @call
     def receipt(self, dispatch: str) -> Request[wire.exchange.SignedReceipt]:
         """A receipt for what a dispatch brought out, signed with the key of the house."""
         path = f"/api/dispatches/{quote(dispatch)}/receipt"

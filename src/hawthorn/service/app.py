@@ -52,7 +52,7 @@ from hawthorn.service.routes.delivery import (
     reading_lists,
 )
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
-from hawthorn.service.routes.exchange import backups, mappings, packages, receipts, rights, set_up
+from hawthorn.service.routes.exchange import backups, mappings, packages, receipts, rights, set_up, sheets
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
 from hawthorn.service.routes.release import dispatches as dispatch_routes
@@ -198,6 +198,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         set_up,
         packages,
         mappings,
+        sheets,
         receipts,
         backups,
         rights,

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
+from rich.progress import DownloadColumn, Progress, TextColumn
 
 from hawthorn import wire
 from hawthorn.cli import drawing, lastread
@@ -22,6 +23,7 @@ from hawthorn.cli.context import (
     Named,
     Zone,
     entry_named,
+    err,
     instant,
     marked,
     note_error,
@@ -296,12 +298,25 @@ def find(
     kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
     keep_as: Annotated[str, typer.Option("--keep-as", help="Keep what is asked for as a list.")] = "",
     share: Annotated[bool, typer.Option("--share", help="With --keep-as: for everybody.")] = False,
+    sheet: Annotated[
+        Path | None,
+        typer.Option(
+            "--sheet",
+            help="Write all of them to this file, a table: its name ends in .csv or .xlsx.",
+            dir_okay=False,
+        ),
+    ] = None,
+    field: Annotated[
+        list[str] | None, typer.Option(help="With --sheet: this field; may be given several times.")
+    ] = None,
     limit: Annotated[int, typer.Option(help="How many.")] = 50,
     as_json: Json = False,
 ) -> None:
-    """Find entries by words in their text and by what is true of them.
+    """Find entries by words in their text and by what is true of them; with --sheet, as a table for spreadsheets, which `hawthorn import` reads again.
 
     Example: hawthorn find harbour "“pilot boat”" --type notice --behind --since 2027-01-01
+
+    Example: hawthorn find --type talk --sheet talks.xlsx
     """
     asked: dict[str, Any] = {
         "type": type,
@@ -330,6 +345,9 @@ def find(
             asked = {**one.query, **{k: v for k, v in asked.items() if v}}
         if keep_as:
             hawthorn.save_list(keep_as, {k: v for k, v in asked.items() if v}, shared=share)
+        if sheet is not None:
+            _to_sheet(hawthorn, sheet, {k: v for k, v in asked.items() if v}, field or [])
+            return
         if counted:
             many = hawthorn.count_entries({k: v for k, v in asked.items() if v})
             if as_json:
@@ -346,6 +364,20 @@ def find(
         out.print(drawing.entries(page.items))
         if page.next:
             tell("cli.shared.there_is_more", limit=limit * 2)
+
+
+def _to_sheet(hawthorn: Client, file: Path, asked: dict[str, Any], fields: list[str]) -> None:
+    """Write a list as a table, which says how many bytes of it have come."""
+    format = file.suffix.lower().removeprefix(".")
+    if format not in ("csv", "xlsx"):
+        stop("cli.entries.no_sheet", ends="invalid", file=file.name)
+    columns = (TextColumn("{task.description}"), DownloadColumn())
+    with Progress(*columns, console=err, transient=True) as bar:
+        task = bar.add_task(plain("cli.packages.fetching", name=file.name), total=None)
+        hawthorn.entries_sheet(
+            file, asked, format=format, fields=fields, told=lambda count: bar.update(task, completed=count)
+        )
+    tell("cli.entries.in_sheet", file=file)
 
 
 def compare(
