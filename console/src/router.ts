@@ -5,6 +5,7 @@ import MissingPage from "./features/frame/MissingPage.svelte";
 export const { p, navigate, isActive, route } = createRouter({
   "/": MyWorkPage,
   "/entries": () => import("./features/search/EntriesPage.svelte"),
+  "/entries/import": () => import("./features/exchange/RowsPage.svelte"),
   "/entries/:id/:locale": () => import("./features/content/EntryPage.svelte"),
   "/entries/:id/:locale/strands/:name": () => import("./features/content/EntryPage.svelte"),
   "/entries/:id/:locale/strands/:name/proposal": () => import("./features/content/ProposalPage.svelte"),

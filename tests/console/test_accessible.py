@@ -433,6 +433,7 @@ WALKS: dict[str, Walk] = {
     "workflows": ("ida", "/set-up/workflows", (gate,)),
     "quiet periods": ("ida", "/set-up/quiet-periods", (quiet_period,)),
     "bureaus": ("ida", "/set-up/bureaus", ()),
+    "import": ("wim", "/entries/import", ()),
     "in and out": ("ida", "/set-up/in-and-out", ()),
     "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
     "people": ("ida", "/set-up/people", (roles, grants)),

@@ -87,3 +87,54 @@ def test_set_up_is_compared_and_put_in_place(running: Running, open_as: Open, tm
     choose.set_input_files(file)
     expect(page.get_by_text("input should be a valid list")).to_be_visible()
     expect(page.get_by_role("button", name="Put it in place")).to_have_count(0)
+
+
+def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
+    running: Running, open_as: Open, tmp_path: Path
+) -> None:
+    file = tmp_path / "talks.csv"
+    file.write_text(
+        "Name,What it is about,Held on\nRopes of the north,Bring one,2027-05-01\nBells,,2027-06-01\n"
+    )
+    page = open_as("wim", "/entries")
+    page.get_by_role("link", name="Import…").click()
+    expect(page.get_by_role("heading", name="Entries from tables and pages")).to_be_visible()
+    page.get_by_label("As entries of the type").select_option("Talk")
+    page.get_by_label("Choose a file…").set_input_files(file)
+    one = page.get_by_role("region", name="Files").get_by_role("listitem").first
+    expect(one).to_contain_text("2 are new")
+    expect(one.get_by_label("Where Name goes")).to_have_value("title")
+    one.get_by_label("Where What it is about goes").select_option("Text")
+    one.get_by_label("Where Held on goes").select_option("Day")
+    one.get_by_role("button", name="Look again").click()
+    expect(one.get_by_role("button", name="Look again")).to_have_count(0)
+    expect(one.get_by_label("Where Held on goes")).to_have_value("day")
+    one.get_by_label("Keep these columns as").fill("Our talks")
+    one.get_by_role("button", name="Keep").click()
+    said(page, "Kept as Our talks.")
+    one.get_by_role("button", name="Import").click()
+    undo = one.get_by_role("button", name="Undo")
+    expect(undo).to_be_visible()
+    (found,) = running.as_("wim").look_up("Ropes of the north").items
+    assert running.as_("wim").entry(found.id, "en").fields["day"] == "2027-05-01"
+    undo.click()
+    expect(one.get_by_text("undone", exact=True)).to_be_visible()
+    assert running.as_("wim").look_up("Ropes of the north").items == []
+    page.get_by_label("Columns").select_option("Our talks")
+    page.get_by_label("Choose a file…").set_input_files(file)
+    expect(page.get_by_role("region", name="Files").get_by_role("listitem")).to_have_count(2)
+    expect(one.get_by_label("Where Held on goes")).to_have_value("day")
+    running.as_("wim").drop_mapping("Our talks")
+
+
+def test_a_list_is_fetched_as_a_table(open_as: Open, tmp_path: Path) -> None:
+    page = open_as("wim", "/entries?type=talk")
+    page.get_by_role("button", name="View").click()
+    for format in ("CSV", "XLSX"):
+        with page.expect_download() as fetched:
+            page.get_by_role("link", name=format, exact=True).click()
+        goal = tmp_path / f"list.{format}"
+        fetched.value.save_as(goal)
+        assert goal.read_bytes().startswith(
+            b"PK" if format == "XLSX" else "\ufeffentry.id,entry.type".encode()
+        )

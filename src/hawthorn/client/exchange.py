@@ -96,9 +96,9 @@ class ExchangeCalls:
         return Request("POST", _package(id, "map"), into(wire.exchange.Package), json=dict(wish))
 
     @call
-    def mappings(self) -> Request[wire.exchange.KeptMappings]:
+    def mappings(self, *, limit: int = 0, cursor: str = "") -> Request[wire.exchange.KeptMappings]:
         """The mappings of rows that are kept, by name."""
-        return Request("GET", _MAPPINGS, into(wire.exchange.KeptMappings))
+        return Request("GET", _MAPPINGS, into(wire.exchange.KeptMappings), params=page(limit, cursor))
 
     @call
     def mapping(self, name: str) -> Request[wire.exchange.KeptMapping]:

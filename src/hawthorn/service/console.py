@@ -40,6 +40,7 @@ PAGES = (
     "invitation",
     "welcome",
     "entries",
+    "entries/import",
     "entries/:id/:locale",
     "entries/:id/:locale/strands/:name",
     "entries/:id/:locale/strands/:name/proposal",

@@ -8,6 +8,7 @@
   import Button from "../../ui/Button.svelte";
   import Progress from "../../ui/Progress.svelte";
   import Trouble from "../../ui/Trouble.svelte";
+  import MappingEditor from "./MappingEditor.svelte";
   import PackageReport from "./PackageReport.svelte";
   import { AT_WORK } from "./queries";
 
@@ -79,5 +80,6 @@
       report={one.report}
       done={one.state !== "looked"}
     />{/if}
+  {#if one.state === "looked" && one.report.mapping}<MappingEditor {one} mapping={one.report.mapping} />{/if}
   {#if acting.error}<Trouble error={acting.error} />{/if}
 </li>

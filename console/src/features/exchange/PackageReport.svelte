@@ -18,7 +18,13 @@
 
 <div class="flex flex-col gap-1 text-sm">
   <p class="text-moss">
-    {t("exchange.holds", { entries: report.entries, files: report.files, people: report.people })}
+    {#if report.mapping}
+      {t("exchange.rows.holds", { count: report.entries })}{report.files
+        ? `, ${t("exchange.rows.pictures", { count: report.files })}`
+        : ""}
+    {:else}
+      {t("exchange.holds", { entries: report.entries, files: report.files, people: report.people })}
+    {/if}
   </p>
   <ul class="flex flex-wrap gap-x-4">
     {#each counts as name (name)}
@@ -49,7 +55,7 @@
   {#if named.length}
     <Disclosure title={t("exchange.named", { count: named.length })}>
       <ul class="list-disc ps-5">
-        {#each named as one (one.id)}<li>
+        {#each named as one, n (n)}<li>
             <span class="font-semibold">{one.title || t("list.untitled")}</span>: {one.why}
           </li>{/each}
       </ul>

@@ -21,3 +21,11 @@ export function backupsQuery() {
     queryFn: () => pages((query) => api.GET("/api/backups", { params: { query } })),
   }));
 }
+
+/** The mappings of rows that are kept. */
+export function mappingsQuery() {
+  return createQuery(() => ({
+    queryKey: ["mappings"],
+    queryFn: () => pages((query) => api.GET("/api/mappings", { params: { query } })),
+  }));
+}

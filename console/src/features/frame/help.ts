@@ -8,6 +8,7 @@ export interface Help {
 const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[]][] = [
   [/^\/$/, "myWork", 3, "console", "collaboration"],
   [/^\/entries$/, "entries", 3, "console", "writing"],
+  [/^\/entries\/import$/, "import", 2, "exchange", "writing"],
   [/^\/entries\/.*\/proposal$/, "proposal", 2, "writing"],
   [/^\/entries\/.*\/compare$/, "compare", 2, "writing"],
   [/^\/entries\//, "entry", 4, "console", "writing", "collaboration", "workflows"],
@@ -30,6 +31,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/set-up\/bureaus/, "bureaus", 1, "bureaus"],
   [/^\/set-up\/log/, "log", 1, "security"],
   [/^\/set-up\/languages/, "languages", 1, "set-up"],
+  [/^\/set-up\/in-and-out/, "exchange", 2, "exchange"],
   [/^\/set-up\/sites/, "sites", 1, "preview", "pages"],
   [/^\/set-up/, "setUp", 1, "set-up", "types"],
   [/^\/search-and-sharing/, "searchAndSharing", 1, "pages"],

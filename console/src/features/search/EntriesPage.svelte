@@ -89,8 +89,9 @@
       : ""}</span
   >
   <span class="ms-auto flex flex-wrap gap-2">
-    <ListView {columns} {density} usual={USUAL} />
+    <ListView {columns} {density} usual={USUAL} asked={asking.given} />
     {#if session.may("write")}
+      <Button href="/entries/import">{t("list.import")}</Button>
       <Button look="main" onclick={() => (starting = true)}>{t("list.start")}</Button>
     {/if}
   </span>

@@ -14,7 +14,18 @@
     columns,
     density,
     usual,
-  }: { columns: Kept<Column[]>; density: Kept<"close" | "wide">; usual: Column[] } = $props();
+    asked,
+  }: {
+    columns: Kept<Column[]>;
+    density: Kept<"close" | "wide">;
+    usual: Column[];
+    asked: Record<string, unknown>;
+  } = $props();
+  const query = $derived(
+    new URLSearchParams(
+      Object.entries(asked).flatMap(([name, value]) => (value ? [[name, String(value)]] : [])),
+    ).toString(),
+  );
 </script>
 
 <Popover title={t("list.view")} icon={AdjustmentsHorizontalOutline} within="w-64 p-3">
@@ -35,5 +46,11 @@
       >
     {/each}
   </fieldset>
+  <p class="mt-4 flex flex-col gap-1">
+    <span class="font-semibold">{t("list.asTable")}</span>
+    {#each ["csv", "xlsx"] as format (format)}
+      <a href="/api/sheets/entries.{format}?{query}" download="entries.{format}">{format.toUpperCase()}</a>
+    {/each}
+  </p>
   <Button look="link" class="mt-4 text-sm" onclick={() => (columns.value = usual)}>{t("list.usual")}</Button>
 </Popover>

@@ -22,6 +22,7 @@ export type DispatchCheck = Schemas["DispatchCheck"];
 export type MoveLine = Schemas["MoveLine"];
 export type QuietPeriod = Schemas["QuietPeriod"];
 export type Package = Schemas["Package"];
+export type RowMapping = Schemas["RowMapping"];
 export type PackageReport = Schemas["PackageReport"];
 export type SetupDifference = Schemas["SetupDifference"];
 export type Webhook = Schemas["Webhook"];

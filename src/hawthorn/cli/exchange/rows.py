@@ -16,7 +16,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, plain, print_json, service, stop, tell
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 _SENT = {
     ".md", ".markdown", ".html", ".htm", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".avif", ".svg",
@@ -83,7 +83,7 @@ def say_mapping(found: wire.exchange.PackageReport) -> None:
 def mappings(as_json: Json = False) -> None:
     """The mappings that are kept, by name."""
     with service() as hawthorn:
-        found = hawthorn.mappings().items
+        found = list(every(hawthorn.mappings))
     if as_json:
         print_json(found)
         return

@@ -6,21 +6,18 @@ from dataclasses import asdict
 
 from hawthorn import wire
 from hawthorn.operations.exchange import mappings
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act
 from hawthorn.service.context import Answer, AtDesk, Who
+from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
 
 router = area("/api/mappings", "exchange")
 
 
 @router.get("", response_model=wire.exchange.KeptMappings, operation_id="list_mappings", responses=REFUSALS)
-def listing(me: Who, desk: AtDesk) -> Answer:
+def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The mappings that are kept, by name."""
-
-    def look(view: View) -> Answer:
-        return {"items": [asdict(one) for one in mappings.listing(view)], "next": ""}
-
-    return desk.read(me, look)
+    return paged.of([asdict(one) for one in desk.read(me, mappings.listing)], lambda one: one["name"])
 
 
 @router.get("/{name}", response_model=wire.exchange.KeptMapping, operation_id="mapping", responses=REFUSALS)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack
 from typing import IO, Annotated, Any, Literal
 
-from fastapi import Query, Response
+from fastapi import Path, Query, Response
 from fastapi.responses import StreamingResponse
 
 from hawthorn.core.exchange import sheet
@@ -30,7 +30,7 @@ _KINDS: dict[str, Any] = {
     responses={200: {"content": _KINDS}, **REFUSALS},
 )
 def entries(
-    format: Literal["csv", "xlsx"],
+    format: Annotated[Literal["csv", "xlsx"], Path(description="The format of the table.")],
     me: Who,
     desk: AtDesk,
     asked: Asked,
