@@ -35,7 +35,7 @@
     {#if report.out && !done}<li class="font-semibold">
         {t("exchange.count.out", { count: report.out })}
       </li>{/if}
-    {#if report.cleaned}<li>{t("exchange.count.cleaned", { count: report.cleaned })}</li>{/if}
+    {#if report.cleaned}<li>{t(report.mapping ? "exchange.rows.cleaned" : "exchange.count.cleaned", { count: report.cleaned })}</li>{/if}
   </ul>
   {#if people.length && !done}
     <p>{t("exchange.newPeople", { names: people.join(", ") })}</p>
@@ -53,7 +53,7 @@
     </Disclosure>
   {/if}
   {#if named.length}
-    <Disclosure title={t("exchange.named", { count: named.length })}>
+    <Disclosure title={t("exchange.named", { count: named.length })} open={report.left > 0}>
       <ul class="list-disc ps-5">
         {#each named as one, n (n)}<li>
             <span class="font-semibold">{one.title || t("list.untitled")}</span>: {one.why}

@@ -46,11 +46,11 @@
       >
     {/each}
   </fieldset>
+  <Button look="link" class="mt-4 text-sm" onclick={() => (columns.value = usual)}>{t("list.usual")}</Button>
   <p class="mt-4 flex flex-col gap-1">
     <span class="font-semibold">{t("list.asTable")}</span>
     {#each ["csv", "xlsx"] as format (format)}
       <a href="/api/sheets/entries.{format}?{query}" download="entries.{format}">{format.toUpperCase()}</a>
     {/each}
   </p>
-  <Button look="link" class="mt-4 text-sm" onclick={() => (columns.value = usual)}>{t("list.usual")}</Button>
 </Popover>
