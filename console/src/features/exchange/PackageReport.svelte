@@ -35,7 +35,9 @@
     {#if report.out && !done}<li class="font-semibold">
         {t("exchange.count.out", { count: report.out })}
       </li>{/if}
-    {#if report.cleaned}<li>{t(report.mapping ? "exchange.rows.cleaned" : "exchange.count.cleaned", { count: report.cleaned })}</li>{/if}
+    {#if report.cleaned}<li>
+        {t(report.mapping ? "exchange.rows.cleaned" : "exchange.count.cleaned", { count: report.cleaned })}
+      </li>{/if}
   </ul>
   {#if people.length && !done}
     <p>{t("exchange.newPeople", { names: people.join(", ") })}</p>
