@@ -9,10 +9,14 @@ import pytest
 from typer.testing import CliRunner
 
 from hawthorn.cli.app import assembled
+from hawthorn.demo.seeding import seed
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import SCHEDULER_SELF
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, SystemClock
+from hawthorn.operations.views import assembled as assembled_desk
 from hawthorn.operations.views import health
+from hawthorn.store.database import Database
 from tests.exchange.made import derived, trouble
 from tests.exchange.test_packages import lived_in
 from tests.service.made import House
@@ -44,6 +48,29 @@ def house(tmp_path: Path) -> Iterator[House]:
         made.do("ida", lambda act, verb=verb: dispatches.make(act, [MoveRequest(kept, "en", verb)]))
     yield made
     made.close()
+
+
+REMEMBERED = {
+    "sentences that nothing finds": "INSERT INTO memory_marks (memory_marks) VALUES ('delete-all')",
+    "a sentence under another hash": "UPDATE memory_source SET hash = 'x' WHERE id = (SELECT min(id) FROM memory_source)",
+    "a term in another form": "UPDATE term SET folded = 'wreck' WHERE concept = (SELECT min(concept) FROM term)",
+}
+
+
+@pytest.mark.parametrize("name", REMEMBERED)
+def test_what_memories_and_glossaries_are_searched_by_is_made_anew(tmp_path: Path, name: str) -> None:
+    db = Database(tmp_path / "museum.sqlite")
+    try:
+        seed(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9")
+        desk = assembled_desk.desk(db, SystemClock(), ENGLISH)
+        assert trouble(desk) == []
+        db.write(lambda conn: conn.execute(REMEMBERED[name]))
+        assert trouble(desk)
+        done = desk.write(SCHEDULER_SELF, health.repair)
+        assert done["memories"] + done["glossaries"] > 0
+        assert trouble(desk) == []
+    finally:
+        db.close()
 
 
 @pytest.mark.parametrize("name", DAMAGE)

@@ -176,6 +176,9 @@ def _repair(found: Any) -> None:
     finally:
         desk.db.close()
     tell("cli.local.repaired", count=done["derived"])
+    for what in ("memories", "glossaries"):
+        if done[what]:
+            tell(f"cli.local.found_again.{what}", count=done[what])
     for line in left:
         say_error(ENGLISH.text(line))
     if left:

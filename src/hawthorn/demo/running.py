@@ -124,6 +124,7 @@ class Demo:
             ],
             bureau_pause=pause,
             bureau_folders=folder / "bureaus",
+            backups=folder / "backups",
             machine_url=ports.url("bureau") + "/machine",
             machine_key=self.keys.get("bureau", {}).get("key", ""),
         )

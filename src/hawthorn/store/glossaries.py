@@ -212,6 +212,11 @@ def in_locales(conn: sqlite3.Connection, glossary: int, locales: Iterable[str]) 
     )
 
 
+def fold_anew(conn: sqlite3.Connection, concept: int, text: str, folded: str) -> None:
+    """Let a term be looked for in another form."""
+    conn.execute("UPDATE term SET folded = ? WHERE concept = ? AND text = ?", (folded, concept, text))
+
+
 def same(conn: sqlite3.Connection, glossary: int, locale: str, folded: str) -> list[int]:
     """The concepts of a glossary that are called something in a locale."""
     rows = conn.execute(

@@ -243,6 +243,14 @@ def sources(conn: sqlite3.Connection) -> Iterator[tuple[int, str, str, str]]:
     yield from map(tuple, conn.execute("SELECT id, locale, hash, text FROM memory_source ORDER BY id"))
 
 
+def mark_anew(conn: sqlite3.Connection, some: Iterable[tuple[int, str, Sequence[str]]]) -> None:
+    """Let sources (number, hash, marks) be found by what they are given here, and by nothing else."""
+    conn.execute("INSERT INTO memory_marks (memory_marks) VALUES ('delete-all')")
+    for id, digest, marks in some:
+        conn.execute("INSERT INTO memory_marks (rowid, marks) VALUES (?, ?)", (id, " ".join(marks)))
+        conn.execute("UPDATE memory_source SET hash = ?1 WHERE id = ?2 AND hash <> ?1", (digest, id))
+
+
 def finds(conn: sqlite3.Connection, mark: str, id: int) -> bool:
     """Whether a mark leads to a source."""
     asked = "SELECT 1 FROM memory_marks WHERE memory_marks MATCH ? AND rowid = ?"

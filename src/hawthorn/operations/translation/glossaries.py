@@ -189,6 +189,14 @@ def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
             yield said("health.not_found", sentence=text, concept=concept)
 
 
+def mend(act: Act) -> int:
+    """Let every term be looked for in the form of its words; returns of how many that was not so."""
+    lost = [(concept, text) for concept, text, kept in store.folded_terms(act.conn) if kept != folded(text)]
+    for concept, text in lost:
+        store.fold_anew(act.conn, concept, text, folded(text))
+    return len(lost)
+
+
 def folded(text: str) -> str:
     """A term as it is looked for."""
     return " ".join(text.split()).casefold()

@@ -327,6 +327,18 @@ def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
             yield said("health.not_found", sentence=words[:80])
 
 
+def mend(act: Act) -> int:
+    """Let every sentence be found by the hash and the marks of its words; returns of how many that was not so."""
+    count = sum(1 for _ in wrong(act.conn))
+    if count:
+        all_of = list(store.sources(act.conn))
+        told = ((id, matching.plain(text), locale) for id, locale, _, text in all_of)
+        store.mark_anew(
+            act.conn, ((id, matching.hash_of(w), matching.marks(w, locale)) for id, w, locale in told)
+        )
+    return count
+
+
 def imports_into(view: View, uuid: str, limit: int, cursor: str) -> tuple[list[ImportShown], str]:
     """The imports into a memory, the newest first."""
     return imports.listing(view, "memory", get(view, uuid).id, limit, cursor)

@@ -83,19 +83,20 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 
 
-MENDED = ("derived", "filters", "coverage")
+MENDED = ("derived", "filters", "coverage", "memories", "glossaries")
 """What of this is derived from other rows, and can be made anew of them."""
 
 
 def repair(act: Act) -> dict[str, int]:
-    """Make anew what is derived from other rows and is not what follows from them; what it was derived from is left as it is. Returns how many entries, types
-    and editions that were."""
+    """Make anew what is derived from other rows and is not what follows from them; what it was derived from is left as it is. Returns how many entries, types,
+    editions, sentences and terms that were."""
     count = unfolding.mend(act)
     kinds = [kind for kind in act.setup.types.values() if kind.filtered]
     for kind in kinds:
         filters.keep_anew(act, kind)
     covered = coverage.count_all(act)
     done = {"derived": count, "filters": len(kinds), "coverage": covered}
+    done |= {"memories": memories.mend(act), "glossaries": glossaries.mend(act)}
     act.event("records.repaired", [], done)
     return done
 
