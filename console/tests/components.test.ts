@@ -66,16 +66,22 @@ describe("a comparison", () => {
     const { container } = render(Diff, {
       lang: "en",
       parts: [
-        { how: "same", tag: "p", paragraph: "1", label: "", runs: [{ how: "same", text: "Unchanged." }] },
+        {
+          how: "same",
+          tag: "p",
+          paragraph: "1",
+          label: "",
+          runs: [{ how: "same", text: "Unchanged.", assistant: false }],
+        },
         {
           how: "changed",
           tag: "p",
           paragraph: "2",
           label: "",
           runs: [
-            { how: "same", text: "The " },
-            { how: "gone", text: "old" },
-            { how: "new", text: "new" },
+            { how: "same", text: "The ", assistant: false },
+            { how: "gone", text: "old", assistant: false },
+            { how: "new", text: "new", assistant: false },
           ],
         },
       ],

@@ -160,7 +160,7 @@ describe("a conflict of words", () => {
 
 describe("a comparison side by side", () => {
   it("has on each side what stands there, and says what moved", () => {
-    const run = (how: "same" | "gone" | "new", text: string) => ({ how, text });
+    const run = (how: "same" | "gone" | "new", text: string) => ({ how, text, assistant: false });
     const side = { name: "draft", label: "draft, revision 2", revision: 2 };
     const parts = [
       {

@@ -74,12 +74,12 @@ def entries(items: Sequence[wire.content.EntryLine]) -> Table:
 
 
 def runs(parts: Sequence[wire.content.Run]) -> Text:
-    """Words with what is gone struck through and what is new underlined."""
+    """Words with what is gone struck through and what is new underlined; what an assistant wrote stands in brackets of its own."""
     text = Text()
     for run in parts:
         style = {"gone": "red strike", "new": "green underline"}.get(run.how, "")
         shown = {"gone": f"[-{run.text}-]", "new": f"{{+{run.text}+}}"}.get(run.how, run.text)
-        text.append(shown, style=style)
+        text.append(f"⟨{shown}⟩" if run.assistant else shown, style=style)
     return text
 
 

@@ -7,8 +7,11 @@ house's: there no word is marked.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import groupby
+from operator import itemgetter
 
 from hawthorn.core import aligning, fields, richtext, slots
+from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
@@ -50,6 +53,24 @@ class Marked:
             else:
                 out.append((marked, word))
         return out
+
+
+def told(runs: Sequence[Run], marked: Marked, key: str) -> tuple[Run, ...]:
+    """The words of a comparison with those marked that an assistant wrote on the newer side; as they are where that says something else."""
+    place = marked.places.get(key)
+    if place is None or "".join(run.text for run in runs if run.how != "gone") != "".join(place.words):
+        return tuple(runs)
+    flags = [flag for word, flag in zip(place.words, marked.marks[key], strict=True) for _ in word]
+    out: list[Run] = []
+    at = 0
+    for run in runs:
+        if run.how == "gone":
+            out.append(run)
+            continue
+        for flag, some in groupby(zip(flags[at : at + len(run.text)], run.text, strict=True), itemgetter(0)):
+            out.append(Run(run.how, "".join(sign for _, sign in some), flag))
+        at += len(run.text)
+    return tuple(out)
 
 
 def places(kind: ContentType, content: Content) -> dict[str, Place]:

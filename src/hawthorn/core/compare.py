@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from hawthorn.core import aligning, fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
@@ -14,17 +15,19 @@ from hawthorn.core.wordmerge import alike, tokens
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A stretch of words: "same", "gone" or "new"."""
+    """A stretch of words: "same", "gone" or "new"; and whether an assistant wrote it and nobody has signed it off since."""
 
     how: str
     text: str
+    assistant: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
     """One paragraph, or a whole plain value: "same", "changed", "gone", "new" or "moved", with its words.
 
-    `label` names the place inside a group or block; a part with a label and the tag "block" tells of the block itself.
+    `label` names the place inside a group or block; a part with a label and the tag "block" tells of the block itself. `path` is where it stands in the
+    values.
     """
 
     how: str
@@ -32,6 +35,12 @@ class Part:
     tag: str = ""
     paragraph: str = ""
     label: str = ""
+    path: str = ""
+
+    @property
+    def place(self) -> str:
+        """The key of its text among the places of `core.authorship`."""
+        return f"{self.path}.{self.paragraph}" if self.paragraph else self.path
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,14 +84,14 @@ def compare(
         if fields.kind_of(spec).rich:
             parts = tuple(_compare_rich(before, after, spec.name, old, new))
         else:
-            parts = (_compare_plain(was, now),)
+            parts = (_compare_plain(was, now, spec.name),)
         out.append(FieldDifference(spec.name, spec.label, was, now, parts))
     return out
 
 
-def _compare_plain(was: str, now: str, label: str = "") -> Part:
+def _compare_plain(was: str, now: str, path: str, label: str = "") -> Part:
     how = "changed" if was and now else ("new" if now else "gone")
-    return Part(how, words(was, now), label=label)
+    return Part(how, words(was, now), label=label, path=path)
 
 
 def _compare_parts(spec: Field, before: Content, after: Content, reading: Reading) -> FieldDifference:
@@ -128,10 +137,13 @@ def _compare_slot(
         return []
     if fields.kind_of(slot.spec).rich:
         found = _compare_rich(before, after, path, was, now)
-        return [Part(p.how, p.runs, p.tag, p.paragraph, slot.label) for p in found]
+        return [replace(p, label=slot.label) for p in found]
     return [
         _compare_plain(
-            fields.readable(slot.spec, was, reading), fields.readable(slot.spec, now, reading), slot.label
+            fields.readable(slot.spec, was, reading),
+            fields.readable(slot.spec, now, reading),
+            path,
+            slot.label,
         )
     ]
 
@@ -148,15 +160,15 @@ def _compare_rich(before: Content, after: Content, path: str, was: str | None, n
     for a, b, size in [*likeness.blocks(olds, news), (len(olds), len(news), 0)]:
         for key in olds[i:a]:
             if key not in new:
-                parts.append(Part("gone", (Run("gone", _plain(old[key])),), old[key].tag, key))
+                parts.append(Part("gone", (Run("gone", _plain(old[key])),), old[key].tag, key, path=path))
         for key in news[j : b + size]:
             paragraph = new[key]
             if key not in old:
-                parts.append(Part("new", (Run("new", _plain(paragraph)),), paragraph.tag, key))
+                parts.append(Part("new", (Run("new", _plain(paragraph)),), paragraph.tag, key, path=path))
                 continue
             runs = words(_plain(old[key]), _plain(paragraph))
             how = "moved" if key in moved else ("same" if old[key] == paragraph else "changed")
-            parts.append(Part(how, runs, paragraph.tag, key))
+            parts.append(Part(how, runs, paragraph.tag, key, path=path))
         i, j = a + size, b + size
     return parts
 

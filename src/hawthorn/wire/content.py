@@ -383,6 +383,9 @@ class Run(Wire):
 
     how: str
     text: str
+    assistant: bool = Field(
+        default=False, description="Whether an assistant wrote it, and nobody has signed it off since."
+    )
 
 
 class DiffPart(Wire):

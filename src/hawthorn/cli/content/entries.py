@@ -393,7 +393,8 @@ def compare(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}.
+    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}, what an assistant
+    wrote and nobody has signed off as ⟨…⟩.
 
     Example: hawthorn compare "Winter hours" --before release --after draft
     """

@@ -395,7 +395,7 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
         sides.append(_side(view, row, tag, plain))
     old, new = (side[1] for side in sides)
     reading = finding.reading(view, kind, view.setup.locale(locale), old, new)
-    differences = compare.compare(kind, old, new, reading)
+    differences = show_assisted.told(view, kind, sides[1][2], compare.compare(kind, old, new, reading))
     return {
         "before": sides[0][0],
         "after": sides[1][0],
@@ -421,11 +421,14 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
     }
 
 
-def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], Content]:
+def _side(
+    view: View, row: Entry, tag: str, name: str
+) -> tuple[dict[str, Any], Content, list[tuple[int, int]]]:
+    """A side of a comparison: what is said of it, what it holds, and the editions with their revisions that say so."""
     own = store.edition(view.conn, row.id, tag)
     common = store.edition(view.conn, row.id, COMMON)
     if own is None or common is None:
-        return {"name": name, "label": view.say("show.nothing"), "revision": None}, EMPTY
+        return {"name": name, "label": view.say("show.nothing"), "revision": None}, EMPTY, []
     shared = common.head
     mine: int | None
     if name.isdigit():
@@ -463,8 +466,12 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], 
     content = revisions.content(view.conn, mine) if mine else EMPTY
     under = revisions.content(view.conn, shared) if shared else EMPTY
     both = Content({**under.fields, **content.fields}, {**under.paragraph_ids, **content.paragraph_ids})
-    return {
-        "name": name,
-        "label": label,
-        "revision": revisions.number(view.conn, mine) if mine else None,
-    }, both
+    return (
+        {
+            "name": name,
+            "label": label,
+            "revision": revisions.number(view.conn, mine) if mine else None,
+        },
+        both,
+        [(one.id, held) for one, held in ((own, mine), (common, shared)) if held],
+    )

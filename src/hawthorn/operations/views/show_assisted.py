@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from hawthorn.core import authorship
 from hawthorn.core.authorship import Marked
+from hawthorn.core.compare import FieldDifference, Part, Run
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.quick import dataclass
@@ -73,6 +76,34 @@ def words(view: View, uuid: str, locale: str, strand: str = DRAFT_STRAND) -> Ass
             if any(found.marks[key])
         ]
     return Assisted(count, by if count else [], places)
+
+
+def told(
+    view: View,
+    kind: ContentType,
+    revisions_of: Iterable[tuple[int, int]],
+    differences: Sequence[FieldDifference],
+) -> list[FieldDifference]:
+    """Differences with the words marked that an assistant wrote on the newer side, whose editions and revisions are named, and that nobody has signed
+    off since."""
+    marked = [
+        _marked(view, kind, revision)[0]
+        for edition, revision in revisions_of
+        if store.assisted(view.conn, edition, revision)
+    ]
+    if not marked:
+        return list(differences)
+    return [
+        replace(one, parts=tuple(replace(part, runs=_told(part, marked)) for part in one.parts))
+        for one in differences
+    ]
+
+
+def _told(part: Part, marked: Sequence[Marked]) -> tuple[Run, ...]:
+    runs = part.runs
+    for one in marked:
+        runs = authorship.told(runs, one, part.place) if part.place in one.places else runs
+    return runs
 
 
 def _marked(view: View, kind: ContentType, head: int) -> tuple[Marked, list[str]]:
