@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import logging
 import os
@@ -18,6 +19,7 @@ import httpx2
 import pytest
 from mcp import Client, StdioServerParameters
 from mcp.client.streamable_http import streamable_http_client
+from PIL import Image
 
 from hawthorn.agent.tools import all_tools
 from hawthorn.client import Client as HttpClient
@@ -25,7 +27,9 @@ from hawthorn.core.access import NEVER_FOR_ASSISTANTS
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import comments
 from hawthorn.operations.content import entries
+from hawthorn.operations.media import files
 from hawthorn.operations.release import review
+from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
@@ -281,6 +285,14 @@ INJECTED = (
 )
 
 
+def _named_so(act: Act) -> str:
+    """A picture whose file is called so."""
+    data = io.BytesIO()
+    Image.new("RGB", (3, 2), "teal").save(data, "PNG")
+    value = files.keep(act, files.inspect(f"{INJECTED}.png", data.getvalue()))
+    return entries.start(act, "picture", "en", {"title": "A picture", "file": value})
+
+
 @pytest.mark.parametrize(
     "call",
     [
@@ -299,9 +311,11 @@ def test_no_right_grows_from_what_is_read(
     uuid = house.page("Injected", body=f"<p>{INJECTED}</p>")
     house.do("wim", lambda a: review.submit(a, uuid, "en"))
     house.do("wim", lambda a: comments.make(a, uuid, "en", INJECTED))
+    picture = house.do("wim", _named_so)
 
     async def act(url: str) -> None:
         async with assistant(url, key) as client:
+            assert INJECTED in json.dumps(await told(client, "read_entry", id=picture))
             assert INJECTED in json.dumps(await told(client, "read_entry", id=uuid))
             assert INJECTED in json.dumps(await told(client, "comments", id=uuid, locale="en"))
 
