@@ -172,6 +172,9 @@ def test_what_a_table_changed_is_merged_with_what_people_changed_since(house: Ho
     )
     assert proposal.still_open == ["body"]
     assert [one["id"] for one in report["named"]] == [found["Fog"]]
+    _, again = brought(house, new, mapping=MAPPING)
+    assert counts(again)["same"] == 3, "what was merged once is not merged again"
+    assert fields(house, found["Knots"])["body"] == "<p>Bring a long rope.</p>"
     undone(house, uuid)
     assert fields(house, found["Knots"])["title"] == "Knots"
     with house.desk.db.read() as conn:

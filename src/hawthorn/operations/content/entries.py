@@ -290,9 +290,11 @@ def _merge_in(
             raise Invalid("entries.etag_of_another")
     under = revisions.content(act.conn, seen) if seen is not None else EMPTY
     typed = in_stored_form(act, kind, entry, edition.locale, under, patch)
+    if seen is not None and typed.fields == under.fields:
+        # Nothing was typed, whatever somebody else saved since.
+        return _Step(edition, None, [])
     if seen == head:
-        same = typed.fields == under.fields and seen is not None
-        return _Step(edition, None if same else typed, [head] if head else [])
+        return _Step(edition, typed, [head] if head else [])
     merged = act.setup.mergings.of_typed(act, kind, edition.id, typed, [seen] if seen else [], edition.tip)
     kept = add_revision(act, kind, edition.id, None, typed, [seen] if seen else [], note, "typed")
     return _join(kind, edition, merged, kept, {})
