@@ -8,6 +8,7 @@ from collections.abc import Callable
 from datetime import date, datetime
 from typing import Any
 
+import openpyxl
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -109,6 +110,34 @@ def test_whatever_a_cell_holds_it_goes_out_and_comes_in_again_and_is_never_a_for
         )
 
 
+def test_a_workbook_is_read_by_its_first_sheet_and_runs_no_formula() -> None:
+    book = openpyxl.Workbook()
+    page = book.active
+    for line in (
+        ["Title", None, "Day", "Seats"],
+        ["Knots", "x", datetime(2027, 3, 4), 12.0],
+        [None],
+        ["=1+1", None, "soon", 1.5],
+    ):
+        page.append(line)
+    book.create_sheet("Other").append(["no"])
+    made = io.BytesIO()
+    book.save(made)
+    assert read("talks.xlsx", made.getvalue()) == [
+        Row("2", {"Title": "Knots", "Day": date(2027, 3, 4), "Seats": 12}),
+        # Nobody has worked it out, so there is no value.
+        Row("4", {"Title": "", "Day": "soon", "Seats": 1.5}),
+    ]
+
+
+def test_a_page_without_front_matter_or_with_an_empty_one_is_all_body() -> None:
+    for text in ("---\n---\nBody", "Body", "\ufeff---\r\n---\r\nBody"):
+        (row,) = read("a.md", text.encode())
+        assert row.cells == {"body": "<p>Body</p>\n"}
+    (rule,) = read("a.md", b"---\nnever closed")
+    assert rule.cells["body"].startswith("<hr")
+
+
 def test_a_page_of_markdown_has_its_front_matter_its_heading_and_its_body() -> None:
     text = (
         "---\ntitle: Fog bell\nday: 2027-03-04\nat: 2027-03-04 10:00:00\ntags: [fog, bell]\nseo:\n  title: Bell\ndraft: yes\n---\n"
@@ -170,6 +199,9 @@ BAD: list[tuple[str, bytes, str]] = [
     ("x.csv", b"a\n" + b"x" * 2_000_001, "rows.line_too_long"),
     ("x.csv", b'a\n"' + b"x\n" * 1_200_000, "rows.not_csv"),
     ("x.csv", ",".join(f"c{n}" for n in range(501)).encode() + b"\n", "rows.too_many_columns"),
+    ("x.xlsx", b"PK\x03\x04cut off", "formats.not_xlsx"),
+    ("x.xlsx", packed({"a.txt": "x"}), "rows.not_xlsx"),
+    ("x.xlsx", b"a,b", "rows.no_format"),
     ("x.md", b"\xff", "rows.bad_page"),
     ("x.md", b"---\na: [\n---\n", "rows.bad_page"),
     ("x.md", b"---\na: &x [1]\nb: *x\n---\n", "rows.bad_page"),

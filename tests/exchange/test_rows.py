@@ -376,6 +376,17 @@ def test_rows_of_what_somebody_may_not_write_are_left(house: House) -> None:
             house.do("wim", wrong)
 
 
+def test_nobody_fills_the_disk_with_files_that_wait(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(packages, "MOST_GIVEN", 2)
+    first, _ = give(house, TABLE), give(house, TABLE)
+    with pytest.raises(InTheWay):
+        give(house, TABLE)
+    work(house.desk, first)
+    house.do("wim", lambda act: packages.drop(act, first, packages.folder(house.desk)))
+    give(house, TABLE)
+    give(house, TABLE, by="oda")
+
+
 def test_a_mapping_is_kept_changed_by_its_keeper_and_by_those_who_set_up_alone(house: House) -> None:
     assert house.do("wim", lambda act: mappings.keep(act, " talks ", MAPPING)) == "talks"
     shown = house.desk.read(house.who("oda"), lambda view: mappings.get(view, "talks"))

@@ -78,6 +78,12 @@ def listing(conn: sqlite3.Connection, before: int, limit: int, actor: int | None
     return shaped.every(Exchange, conn.execute(asked, (before, actor, limit)))
 
 
+def waiting_of(conn: sqlite3.Connection, actor: int) -> int:
+    """How many files of rows somebody gave that are not brought yet."""
+    asked = "SELECT count(*) FROM exchange WHERE actor = ? AND format <> 'package' AND state IN ('looking', 'looked', 'running')"
+    return int(conn.execute(asked, (actor,)).fetchone()[0])
+
+
 def next_at_work(conn: sqlite3.Connection) -> Exchange | None:
     """The oldest of which something is to be done."""
     return shaped.one(

@@ -211,7 +211,7 @@ class Package(Wire):
             description="Being looked through; looked through, and waiting for somebody to go on; under way; and how it ended."
         )
     )
-    format: str = Field(description="`package`, or the format of rows: csv, pages.")
+    format: str = Field(description="`package`, or the format of rows: csv, xlsx, pages.")
     asked: PackageAsk | PackageWish | RowsWish = Field(description="What was asked for.")
     step: str = Field(description="What is being done.")
     done: int = Field(description="So many of the entries, or files, of this step are done.")

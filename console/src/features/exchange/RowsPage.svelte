@@ -91,7 +91,7 @@
       </label>
     {/if}
     <FileInput
-      accept=".csv,.tsv,.md,.markdown,.html,.htm,.zip"
+      accept=".csv,.tsv,.xlsx,.md,.markdown,.html,.htm,.zip"
       class="self-start"
       disabled={acting.busy}
       onchange={give}>{t("exchange.rows.choose")}</FileInput

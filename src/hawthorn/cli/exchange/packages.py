@@ -86,7 +86,7 @@ def import_file(
         Path,
         typer.Argument(
             exists=True,
-            help="A package, a table (csv), a page (md, html), or a folder or archive of pages.",
+            help="A package, a table (csv, xlsx), a page (md, html), or a folder or archive of pages.",
             metavar="FILE",
         ),
     ],

@@ -58,7 +58,7 @@ class Xlsx(Format):
         import openpyxl
         from openpyxl.utils.exceptions import InvalidFileException
 
-        _looked_at(file)
+        looked_at(file)
         found = sheets.Reading(most)
         try:
             book = openpyxl.load_workbook(file, read_only=True, data_only=True)
@@ -107,7 +107,7 @@ def _same(data: bytes) -> bytes:
     return out.getvalue()
 
 
-def _looked_at(file: BinaryIO) -> None:
+def looked_at(file: BinaryIO) -> None:
     """Refuse what would grow beyond what a file may have, and XML that declares a document type."""
     try:
         with zipfile.ZipFile(file) as packed:

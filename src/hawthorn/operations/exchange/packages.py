@@ -31,6 +31,8 @@ PACKAGE = "package"
 """The format of a package; others are formats of rows."""
 LASTS = 24 * 3600 * SECOND
 """For so long a package that was made lies there to be fetched."""
+MOST_GIVEN = 50
+"""So many files of rows somebody may give before they are brought or forgotten."""
 KEPT = 7 * LASTS
 """For so long one that was brought lies there, so that bringing it can go on."""
 
@@ -111,6 +113,9 @@ def require_rows(view: View) -> None:
     permission.require_somewhere(view, "write")
     if view.identity.kind == "assistant":
         raise InTheWay("rows.not_by_assistants")
+    count = store.waiting_of(view.conn, view.identity.id)
+    if count >= MOST_GIVEN:
+        raise InTheWay("rows.too_many_given", count=count)
 
 
 def get(view: View, uuid: str) -> Exchange:

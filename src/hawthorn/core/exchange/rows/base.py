@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
 from typing import IO, Any, BinaryIO, ClassVar
 
+from hawthorn.core.errors import BadFile
 from hawthorn.core.messages import Message
 from hawthorn.core.quick import dataclass
 
@@ -61,3 +62,14 @@ class RowFormat:
     def rows(self, file: BinaryIO) -> Iterator[Row]:
         """The rows of a file in their order. Raises `BadFile` at the first that cannot be read."""
         raise NotImplementedError
+
+
+def column_names(cells: Sequence[str]) -> list[str]:
+    """The names of columns, as the first line of a table has them. Raises `BadFile` for two of one name, and for too many."""
+    names = [" ".join(one.split())[:200] for one in cells]
+    if len(names) > MOST_COLUMNS:
+        raise BadFile("rows.too_many_columns", most=MOST_COLUMNS)
+    twice = [one for one in names if one and names.count(one) > 1]
+    if twice:
+        raise BadFile("rows.column_twice", name=twice[0])
+    return names

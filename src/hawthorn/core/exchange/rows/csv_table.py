@@ -13,7 +13,7 @@ from io import TextIOBase, TextIOWrapper
 from typing import BinaryIO
 
 from hawthorn.core.errors import BadFile
-from hawthorn.core.exchange.rows.base import MOST_COLUMNS, MOST_ROWS, Row, RowFormat
+from hawthorn.core.exchange.rows.base import MOST_ROWS, Row, RowFormat, column_names
 
 LONGEST = 2_000_000
 """The characters that a line may have, with all that stands within quotation marks."""
@@ -84,7 +84,7 @@ class Csv(RowFormat):
                 if not any(cells):
                     continue
                 if not names:
-                    names = _names(cells)
+                    names = column_names(cells)
                     continue
                 count += 1
                 if count > MOST_ROWS:
@@ -99,16 +99,6 @@ class Csv(RowFormat):
             raise BadFile("rows.not_csv", line=table.line_num, error=error) from None
         if not names:
             raise BadFile("rows.empty")
-
-
-def _names(cells: Sequence[str]) -> list[str]:
-    names = [" ".join(one.split())[:200] for one in cells]
-    if len(names) > MOST_COLUMNS:
-        raise BadFile("rows.too_many_columns", most=MOST_COLUMNS)
-    twice = [one for one in names if one and names.count(one) > 1]
-    if twice:
-        raise BadFile("rows.column_twice", name=twice[0])
-    return names
 
 
 class _Lines(Iterable[str]):

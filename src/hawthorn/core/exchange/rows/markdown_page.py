@@ -16,7 +16,7 @@ from hawthorn.core.exchange.rows import html_page
 from hawthorn.core.exchange.rows.base import Html
 
 BODY, HEADING, TITLE = "body", "heading", "title"
-_FRONT = re.compile(r"\ufeff?(---|\+\+\+)[ \t]*\r?\n(.*?)(?:^|\n)\1[ \t]*(?:\r?\n|$)", re.DOTALL)
+_FRONT = re.compile(r"\ufeff?(---|\+\+\+)[ \t]*\r?\n((?:.*?\n)??)\1[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 _MOST_FRONT = 100_000
 _MARKDOWN = MarkdownIt("commonmark", {"html": True}).enable(["table", "strikethrough"])
 

@@ -141,7 +141,7 @@ async def give_rows(
     locale: Annotated[str, Query(description="The locale of rows that say none.")] = "",
     mapping: Annotated[str, Query(description="By the mapping that is kept under this name.")] = "",
 ) -> Answer:
-    """Give rows that become entries: a table (CSV), or pages (Markdown with front matter, HTML), one or a ZIP archive of them. They are looked through
+    """Give rows that become entries: a table (CSV, XLSX), or pages (Markdown with front matter, HTML), one or a ZIP archive of them. They are looked through
     first, with a mapping that is proposed where none is named; nothing is brought before somebody says so (`…/run`)."""
 
     def allowed(view: View) -> RowsWish:
