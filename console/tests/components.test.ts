@@ -71,6 +71,7 @@ describe("a comparison", () => {
           tag: "p",
           paragraph: "1",
           label: "",
+          path: "",
           runs: [{ how: "same", text: "Unchanged.", assistant: false }],
         },
         {
@@ -78,6 +79,7 @@ describe("a comparison", () => {
           tag: "p",
           paragraph: "2",
           label: "",
+          path: "",
           runs: [
             { how: "same", text: "The ", assistant: false },
             { how: "gone", text: "old", assistant: false },

@@ -395,6 +395,7 @@ class DiffPart(Wire):
     tag: str
     paragraph: str
     label: str = ""
+    path: str = Field(default="", description="Where it stands in the values of its entry.")
     runs: list[Run]
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import getpass
 import json
 import os
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 from urllib.parse import parse_qsl, urlsplit
@@ -13,7 +14,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn import wire
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, sheets
 from hawthorn.cli.context import (
     EXIT,
     Check,
@@ -32,7 +33,8 @@ from hawthorn.cli.context import (
     tell,
 )
 from hawthorn.cli.release.named import dispatch_named
-from hawthorn.client import Refusal
+from hawthorn.cli.sheets import Sheet
+from hawthorn.client import Refusal, every
 from hawthorn.core.messages import said
 
 
@@ -185,15 +187,24 @@ def events(
     since: Annotated[str, typer.Option(help="From this day or instant on.")] = "",
     until: Annotated[str, typer.Option(help="Before this day or instant.")] = "",
     limit: Annotated[int, typer.Option(help="How many.")] = 30,
+    sheet: Sheet = None,
     as_json: Json = False,
 ) -> None:
     """The event log, newest first.
 
     Example: hawthorn events --kind review --since 2027-01-01 --person wim
+
+    Example: hawthorn events --since 2027-01-01 --sheet log.xlsx
     """
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
         one = dispatch_named(hawthorn, dispatch) if dispatch else ""
+        if sheet is not None:
+            wanted = partial(
+                hawthorn.events, kind=kind, entry=id, dispatch=one, person=person, since=since, until=until
+            )
+            sheets.write(sheet, every(wanted))
+            return
         found = hawthorn.events(
             kind=kind, entry=id, dispatch=one, person=person, since=since, until=until, limit=limit
         )

@@ -13,7 +13,7 @@ from rich.markup import escape
 from rich.progress import DownloadColumn, Progress, TextColumn
 
 from hawthorn import wire
-from hawthorn.cli import drawing, lastread
+from hawthorn.cli import drawing, lastread, sheets
 from hawthorn.cli.context import (
     EXIT,
     At,
@@ -36,6 +36,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.sheets import Sheet
 from hawthorn.cli.values import lines
 from hawthorn.client import Client, Refusal, every
 from hawthorn.core.messages import said
@@ -298,14 +299,7 @@ def find(
     kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
     keep_as: Annotated[str, typer.Option("--keep-as", help="Keep what is asked for as a list.")] = "",
     share: Annotated[bool, typer.Option("--share", help="With --keep-as: for everybody.")] = False,
-    sheet: Annotated[
-        Path | None,
-        typer.Option(
-            "--sheet",
-            help="Write all of them to this file, a table: its name ends in .csv or .xlsx.",
-            dir_okay=False,
-        ),
-    ] = None,
+    sheet: Sheet = None,
     field: Annotated[
         list[str] | None, typer.Option(help="With --sheet: this field; may be given several times.")
     ] = None,
@@ -368,9 +362,7 @@ def find(
 
 def _to_sheet(hawthorn: Client, file: Path, asked: dict[str, Any], fields: list[str]) -> None:
     """Write a list as a table, which says how many bytes of it have come."""
-    format = file.suffix.lower().removeprefix(".")
-    if format not in ("csv", "xlsx"):
-        stop("cli.entries.no_sheet", ends="invalid", file=file.name)
+    format = sheets.format_of(file)
     columns = (TextColumn("{task.description}"), DownloadColumn())
     with Progress(*columns, console=err, transient=True) as bar:
         task = bar.add_task(plain("cli.packages.fetching", name=file.name), total=None)

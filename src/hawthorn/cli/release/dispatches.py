@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, sheets
 from hawthorn.cli.content.entries import Set, values
 from hawthorn.cli.context import (
     At,
@@ -38,6 +38,7 @@ from hawthorn.cli.release.going_out import (
     shown,
 )
 from hawthorn.cli.release.named import Named, dispatch_named, every_dispatch
+from hawthorn.cli.sheets import Sheet
 
 Owner = Annotated[str | None, typer.Option("--owner", help="Who answers for it, by handle.")]
 Anytime = Annotated[
@@ -51,6 +52,7 @@ def listing(
     person: Annotated[str, typer.Option("--person", help="Only what this person answers for.")] = "",
     type: Annotated[str, typer.Option("--type", help="Only what moves entries of this type.")] = "",
     locale: Annotated[str, typer.Option("--locale", help="Only what moves this locale.")] = "",
+    sheet: Sheet = None,
     as_json: Json = False,
 ) -> None:
     """Dispatches in order of time.
@@ -60,6 +62,9 @@ def listing(
     with service() as hawthorn:
         found = every_dispatch(hawthorn, person=person, type=type, locale=locale)
     found = [d for d in found if everything or d.state not in ("gone", "undone", "cancelled")]
+    if sheet is not None:
+        sheets.write(sheet, found)
+        return
     if as_json:
         print_json(found)
         return

@@ -9,7 +9,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn import wire
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, sheets
 from hawthorn.cli.context import (
     EXIT,
     Check,
@@ -21,8 +21,10 @@ from hawthorn.cli.context import (
     service,
     tell,
 )
+from hawthorn.cli.sheets import Sheet
 from hawthorn.cli.translation import own_files, table
 from hawthorn.cli.translation.shared import JobName, id_of, say_imported
+from hawthorn.client import every
 from hawthorn.core.messages import said
 
 
@@ -76,13 +78,20 @@ def commission(
 
 
 def listing(
-    limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50, as_json: Json = False
+    limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50,
+    sheet: Sheet = None,
+    as_json: Json = False,
 ) -> None:
     """Jobs, newest first, with how far they are.
 
     Example: hawthorn job list --limit 20
+
+    Example: hawthorn job list --sheet jobs.csv
     """
     with service() as hawthorn:
+        if sheet is not None:
+            sheets.write(sheet, every(hawthorn.jobs))
+            return
         found = hawthorn.jobs(limit=limit)
     if as_json:
         print_json(found)

@@ -411,6 +411,7 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
                         "tag": p.tag,
                         "paragraph": p.paragraph,
                         "label": p.label,
+                        "path": p.path,
                         "runs": [asdict(r) for r in p.runs],
                     }
                     for p in d.parts
