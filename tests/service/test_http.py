@@ -581,7 +581,7 @@ def test_every_kind_of_value_is_taken_kept_and_refused_in_words(running: Running
 def test_a_list_is_paged_to_its_end_whatever_is_asked(running: Running) -> None:
     ida = running.as_("ida")
     for query in ({"words": "the"}, {"type": "picture"}, {"stage": "release"}, {}):
-        whole = [line.id + line.locale for line in ida.entries(**query, limit=200).items]
+        whole = [line.id + line.locale for line in ida.entries(**query, limit=500).items]
         paged: list[str] = []
         cursor = ""
         while True:

@@ -10,7 +10,6 @@ from typing import Annotated, Any
 import typer
 
 from hawthorn.cli.context import stop, tell
-from hawthorn.core.exchange import sheet
 
 Sheet = Annotated[
     Path | None,
@@ -21,18 +20,22 @@ Sheet = Annotated[
         metavar="FILE",
     ),
 ]
+_FORMATS = ("csv", "xlsx")
 
 
 def format_of(file: Path) -> str:
     """The format that a file's name asks for; ends the command where it asks for none."""
     found = file.suffix.lower().removeprefix(".")
-    if found not in sheet.FORMATS:
+    if found not in _FORMATS:
         stop("cli.entries.no_sheet", ends="invalid", file=file.name)
     return found
 
 
 def write(file: Path, items: Iterable[Any]) -> None:
     """Write a list: a line for each record, a column for each of its members that any of them has."""
+    # Few commands write tables, and what does so takes long to load.
+    from hawthorn.core.exchange import sheet
+
     format = format_of(file)
     records = [one.model_dump(mode="json") for one in items]
     names = list(
