@@ -21,7 +21,7 @@ def _text(data: bytes, errors: str = "strict") -> str:
     return data.decode("utf-16" if wide else "utf-8", errors).lstrip(_BOM)
 
 
-def _mark(first: str) -> str:
+def mark(first: str) -> str:
     """What stands between the columns of a file whose first line this is."""
     return max(",;\t", key=first.count)
 
@@ -43,7 +43,7 @@ class Csv(Format):
 
     def knows(self, head: bytes) -> bool:
         first = _text(head, "ignore").split("\n")[0].lower()
-        return {name.strip('\r" ') for name in first.split(_mark(first))} >= sheets.NEEDED
+        return {name.strip('\r" ') for name in first.split(mark(first))} >= sheets.NEEDED
 
     def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
         try:
@@ -51,8 +51,8 @@ class Csv(Format):
         except UnicodeDecodeError as error:
             raise BadFile("formats.not_utf8", at=error.start) from None
         found = sheets.Reading(most)
-        mark = _mark(text.split("\n")[0])
-        rows = csv.reader(io.StringIO(text, newline=""), delimiter=mark, strict=True)
+        between = mark(text.split("\n")[0])
+        rows = csv.reader(io.StringIO(text, newline=""), delimiter=between, strict=True)
         try:
             for n, row in enumerate(rows):
                 found.row(row) if n else found.head(row)

@@ -6,7 +6,6 @@ import hashlib
 import json
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import asdict
 from functools import partial
 from itertools import islice
 from typing import IO, Any
@@ -15,7 +14,6 @@ from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.lines import EntryLine, FileLine
 from hawthorn.core.exchange.package import ENTRIES, FILES, Package
 from hawthorn.core.messages import said
-from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import exporting, importing, joining, looking, packages, renaming
 from hawthorn.operations.exchange.renaming import Names
 from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require, title_of
@@ -78,14 +76,7 @@ class Bringing(Working):
         report.there = len(here)
         if not wish.leave:
             self._try_merging(package, here, report)
-        body = json.dumps(asdict(report), ensure_ascii=False)
-
-        def looked(act: Act) -> None:
-            store.went_on(act.conn, self.row.id, "", 0, total, act.now)
-            store.set_report(act.conn, self.row.id, body)
-            store.set_state(act.conn, self.row.id, "looked", act.now)
-
-        self.desk.write(self.me, looked)
+        self.looked(report, total)
 
     def _try_merging(self, package: Package, here: list[str], report: Report) -> None:
         """Try out what merging comes to, for as many as there is time for."""
@@ -153,7 +144,7 @@ class Bringing(Working):
             self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
         if not wish.leave and self._some_are_here(total):
             self._merge(package, names, ids, past if step == "merging" else 0, total)
-        self.desk.write(self.me, self._ended)
+        self.desk.write(self.me, self.ended)
 
     def _some_are_here(self, total: int) -> bool:
         """Whether anything is left to be merged: not where all of it was added."""
@@ -213,24 +204,3 @@ class Bringing(Working):
                     note = act.say("importing.beside", strand=joined.strand) if joined.how == "beside" else ""
                     did = json.dumps({"strand": joined.strand, "wrote": joined.wrote})
                     store.brought(act.conn, self.row.id, [(row.id, joined.how, note, did)])
-
-    def _ended(self, act: Act) -> None:
-        counts = store.counts(act.conn, self.row.id)
-        report = json.loads(self.row.report)
-        report |= {
-            "added": counts.get("added", 0),
-            "merged": counts.get("merged", 0),
-            "asked": counts.get("beside", 0),
-        }
-        report["named"] = [
-            {"id": one.uuid, "title": permission.title(act, one.entry), "why": one.note}
-            for one in store.noted(act.conn, self.row.id, NAMED)
-        ]
-        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
-        store.set_state(act.conn, self.row.id, "done", act.now)
-        facts = {k: report[k] for k in ("added", "merged", "asked")}
-        act.event(
-            "import.done",
-            [],
-            {"package": self.row.uuid, "name": self.row.name, **facts, "sha256": report.get("sha256", "")},
-        )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, replace
 from functools import partial
 from itertools import islice
@@ -48,42 +48,33 @@ class BringingRows(Working):
         else:
             self._run()
 
-    def _rows(self, made: RowMapping | None = None, pictures: Pictures | None = None) -> Iterator[Row]:
-        """The rows; with a mapping, links between pages are led to the entries that those are, or will be, and pictures to theirs."""
-        format = FORMATS[self.row.format]
+    def _rows(self) -> Iterator[Row]:
+        """The rows as they are given."""
         with self.path.open("rb") as file:
-            pages = frozenset(format.names(file)) if made is not None else frozenset()
-            file.seek(0)
-            for row in format.rows(file):
-                yield row if made is None or pictures is None else self._led(row, made, pages, pictures)
+            yield from FORMATS[self.row.format].rows(file)
+
+    def _led_rows(self, made: RowMapping, pictures: Pictures) -> Iterator[Row]:
+        """The rows with links between pages led to the entries that those are, or will be, and pictures to theirs."""
+        with self.path.open("rb") as file:
+            pages = frozenset(FORMATS[self.row.format].names(file))
+        for row in self._rows():
+            yield self._led(row, made, pages, pictures)
 
     def _led(self, row: Row, made: RowMapping, pages: frozenset[str], pictures: Pictures) -> Row:
         def page(path: str) -> str:
-            if path not in pages or made.to(mappings.KEY) != FILE:
+            if path not in pages or not _by_file(made):
                 return ""
             with self.desk.db.read() as conn:
-                known = row_by_row.store.entry_of(conn, made.type, path)
-            return known or renaming.derived(path, self.row.uuid)
+                return row_by_row.uuid_of(conn, made.type, path, self.row.uuid)
 
         cells, lost = dict(row.cells), []
-        for name, cell in row.cells.items():
-            if isinstance(cell, Html):
-                gone = [path for path, _ in links.pictures(cell, row.place) if not pictures.entry(path)]
-                lost += [pictures.why_not(path) for path in dict.fromkeys(gone)]
-                lost += [said("rows.link_nowhere", name=one) for one in links.nowhere(cell, row.place, pages)]
-                led = links.led_to_entries(cell, row.place, page)
-                cells[name] = Html(links.shown_by_entries(led, row.place, pictures.entry))
+        for name, cell in _marked_up(row):
+            gone = [path for path, _ in links.pictures(cell, row.place) if not pictures.entry(path)]
+            lost += [pictures.why_not(path) for path in dict.fromkeys(gone)]
+            lost += [said("rows.link_nowhere", name=one) for one in links.nowhere(cell, row.place, pages)]
+            led = links.led_to_entries(cell, row.place, page)
+            cells[name] = Html(links.shown_by_entries(led, row.place, pictures.entry))
         return replace(row, cells=cells, lost=tuple(lost))
-
-    def _shown(self) -> dict[str, str]:
-        """The pictures that pages show, each with its alt text."""
-        found: dict[str, str] = {}
-        for row in self._rows():
-            for cell in row.cells.values():
-                if isinstance(cell, Html):
-                    for path, alt in links.pictures(cell, row.place):
-                        found.setdefault(path, alt)
-        return found
 
     def _pictures(self, made: RowMapping) -> Pictures:
         return Pictures(self.desk, self.path, FORMATS[self.row.format], made, self.row.uuid)
@@ -93,8 +84,10 @@ class BringingRows(Working):
     def _look(self) -> None:
         self.tell("reading", 0, 0, now=True)
         total, sample = 0, []
+        shown: dict[str, str] = {}
         for row in self._rows():
             total += 1
+            _add_shown(shown, row)
             if total <= _SAMPLE:
                 sample.append(row)
             self.tell("reading", total, 0)
@@ -103,27 +96,20 @@ class BringingRows(Working):
         report.columns = [asdict(one) for one in mappings.seen(sample)]
         made = self.desk.read(self.me, lambda view: self._mapping(view, sample))
         report.mapping = mappings.to_dict(made)
-        pictures = self._look_at_pictures(made, report)
+        pictures = self._look_at_pictures(made, shown, report)
         coming = _Coming(self, made, report)
         done = 0
-        for some in _batches(_firsts(made, self._rows(made, pictures))):
+        for some in _batches(_firsts(made, self._led_rows(made, pictures))):
             # Those that are tried out leave nothing behind.
             look = self.desk.tried if done < TRIED else self.desk.read
             look(self.me, partial(coming.look, some=some, tried=done < TRIED))
             done += len(some)
             self.tell("looking", done, total)
-        body = json.dumps(asdict(report), ensure_ascii=False)
+        self.looked(report, total)
 
-        def looked(act: Act) -> None:
-            store.went_on(act.conn, self.row.id, "", 0, total, act.now)
-            store.set_report(act.conn, self.row.id, body)
-            store.set_state(act.conn, self.row.id, "looked", act.now)
-
-        self.desk.write(self.me, looked)
-
-    def _look_at_pictures(self, made: RowMapping, report: Report) -> Pictures:
+    def _look_at_pictures(self, made: RowMapping, shown: Mapping[str, str], report: Report) -> Pictures:
         """See which of the pictures that pages show can be kept."""
-        pictures, shown = self._pictures(made), self._shown()
+        pictures = self._pictures(made)
 
         def seen(path: str, file: Stored) -> None:
             report.files += 1
@@ -161,7 +147,7 @@ class BringingRows(Working):
             lambda view: mappings.from_dict(report.mapping or {}, view.setup.types, list(view.setup.locales)),
         )
         total = report.entries
-        rows = _firsts(made, self._rows(made, self._bring_pictures(made)))
+        rows = _firsts(made, self._led_rows(made, self._bring_pictures(made)))
         for some in _batches(islice(rows, state["rows"], None)):
             state = self.step(
                 "entries",
@@ -169,11 +155,14 @@ class BringingRows(Working):
                 total,
                 partial(self._bring, made=made, some=some, state=state),
             )
-        self.desk.write(self.me, partial(self._ended, state=state))
+        more = {"same": state["same"], "left": state["left"], "ran": None}
+        self.desk.write(self.me, partial(self.ended, more=more, named=state["named"]))
 
     def _bring_pictures(self, made: RowMapping) -> Pictures:
         """Keep the pictures that pages show. One that is here already is not brought again."""
-        pictures, shown = self._pictures(made), self._shown()
+        pictures, shown = self._pictures(made), dict[str, str]()
+        for row in self._rows() if made.pictures else ():
+            _add_shown(shown, row)
         done = 0
 
         def bring(path: str, file: Stored) -> None:
@@ -187,11 +176,6 @@ class BringingRows(Working):
 
         pictures.each(shown, bring)
         return pictures
-
-    def _report(self, conn: Any) -> str:
-        row = store.by_uuid(conn, self.row.uuid)
-        assert row is not None
-        return row.report
 
     def _bring(
         self, act: Act, made: RowMapping, some: Sequence[tuple[Row, str]], state: dict[str, Any]
@@ -213,36 +197,14 @@ class BringingRows(Working):
                 now["left"] += 1
                 if len(now["named"]) < NAMED:
                     now["named"].append(_seen(act, told, act.say(why)))
-        report = json.loads(self._report(act.conn)) | {"ran": now}
+        report = self.report(act) | {"ran": now}
         store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
         return now
 
     def brought(self, act: Act, made: RowMapping, told: Told) -> row_by_row.Became:
         """What a row becomes."""
-        page = bool(told.key) and made.to(mappings.KEY) == FILE
-        uuid = renaming.derived(told.key, self.row.uuid) if page else None
+        uuid = renaming.derived(told.key, self.row.uuid) if told.key and _by_file(made) else None
         return row_by_row.bring(act, self.row.id, made.type, told, self.row.name, uuid)
-
-    def _ended(self, act: Act, state: dict[str, Any]) -> None:
-        counts = store.counts(act.conn, self.row.id)
-        report = json.loads(self._report(act.conn))
-        report["ran"] = None
-        report |= {
-            "added": counts.get("added", 0),
-            "merged": counts.get("merged", 0),
-            "asked": counts.get("beside", 0),
-            "same": state["same"],
-            "left": state["left"],
-        }
-        noted = [
-            {"id": one.uuid, "title": permission.title(act, one.entry), "why": one.note}
-            for one in store.noted(act.conn, self.row.id, NAMED)
-        ]
-        report["named"] = [*state["named"], *noted][:NAMED]
-        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
-        store.set_state(act.conn, self.row.id, "done", act.now)
-        facts = {k: report[k] for k in ("added", "merged", "asked", "sha256")}
-        act.event("import.done", [], {"package": self.row.uuid, "name": self.row.name, **facts})
 
 
 class _Coming:
@@ -303,6 +265,23 @@ class _Coming:
             self._report.count(how)
         if how == "beside":
             self._report.name(**_seen(view, told, view.say("importing.asks")))
+
+
+def _by_file(made: RowMapping) -> bool:
+    """Whether pages are known by the names of their files."""
+    return made.to(mappings.KEY) == FILE
+
+
+def _marked_up(row: Row) -> list[tuple[str, Html]]:
+    """The cells of a row that hold markup, by column."""
+    return [(name, cell) for name, cell in row.cells.items() if isinstance(cell, Html)]
+
+
+def _add_shown(shown: dict[str, str], row: Row) -> None:
+    """Add the pictures that a page shows, each with its first alt text."""
+    for _, cell in _marked_up(row):
+        for path, alt in links.pictures(cell, row.place):
+            shown.setdefault(path, alt)
 
 
 def _seen(view: View, told: Told, why: str) -> dict[str, str]:

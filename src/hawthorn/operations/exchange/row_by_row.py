@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
@@ -14,6 +15,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.content.entries import Base, Saved
+from hawthorn.operations.exchange import renaming
 from hawthorn.operations.release import inside
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries as entry_store
@@ -51,6 +53,11 @@ def here(view: View, type: str, told: Told) -> str:
             raise BadFile("rows.no_entry", id=told.id)
         return told.id
     return (store.entry_of(view.conn, type, told.key) or "") if told.key else ""
+
+
+def uuid_of(conn: sqlite3.Connection, type: str, path: str, seed: str) -> str:
+    """The entry (UUID) that a file of an archive is: the one that it was the last time, or the one that it begins."""
+    return store.entry_of(conn, type, path) or renaming.derived(path, seed)
 
 
 def bring(act: Act, id: int, type: str, told: Told, name: str, uuid: str | None) -> Became:

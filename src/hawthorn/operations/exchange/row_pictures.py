@@ -57,12 +57,9 @@ class Pictures:
                 except HawthornError as error:
                     self.wrong[path] = error.message
                 else:
-                    self.entries[path] = self._uuid_of(path)
-
-    def _uuid_of(self, path: str) -> str:
-        with self._desk.db.read() as conn:
-            known = store.entry_of(conn, self._made.pictures, path)
-        return known or renaming.derived(path, self._seed)
+                    with self._desk.db.read() as conn:
+                        known = row_by_row.uuid_of(conn, self._made.pictures, path, self._seed)
+                    self.entries[path] = known
 
     def is_new(self, view: View, path: str) -> bool:
         """Whether a picture has no entry here yet."""

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
+from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import packages
+from hawthorn.operations.exchange.report import NAMED, Report
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.store import exchange as store
 from hawthorn.store.exchange import Exchange
@@ -15,6 +19,8 @@ from hawthorn.store.exchange import Exchange
 TELLS = SECOND // 2
 """How far something is is noted no more often than this."""
 GoesOn = Callable[[], bool]
+_CAME = {"added": "added", "merged": "merged", "asked": "beside"}
+"""What came of entries, as a report calls it and as it is kept with each."""
 
 
 class Stopped(Exception):
@@ -59,6 +65,38 @@ class Working:
         if not self._goes_on():
             raise Stopped
         return self.desk.write(self.me, one)
+
+    def looked(self, report: Report, total: int) -> None:
+        """Keep what was found by looking through it, which now waits for somebody to go on."""
+        body = json.dumps(asdict(report), ensure_ascii=False)
+
+        def looked(act: Act) -> None:
+            store.went_on(act.conn, self.row.id, "", 0, total, act.now)
+            store.set_report(act.conn, self.row.id, body)
+            store.set_state(act.conn, self.row.id, "looked", act.now)
+
+        self.desk.write(self.me, looked)
+
+    def report(self, act: Act) -> dict[str, Any]:
+        """What is said of it as it is now."""
+        row = store.by_uuid(act.conn, self.row.uuid)
+        assert row is not None
+        found: dict[str, Any] = json.loads(row.report)
+        return found
+
+    def ended(self, act: Act, more: Mapping[str, Any] = {}, named: Sequence[dict[str, str]] = ()) -> None:
+        """Say what came of bringing it: how many entries it added and merged, with what else is known, and which of them are to be looked at."""
+        counts = store.counts(act.conn, self.row.id)
+        came = {how: counts.get(what, 0) for how, what in _CAME.items()}
+        noted = [
+            {"id": one.uuid, "title": permission.title(act, one.entry), "why": one.note}
+            for one in store.noted(act.conn, self.row.id, NAMED)
+        ]
+        report = self.report(act) | came | dict(more) | {"named": [*named, *noted][:NAMED]}
+        store.set_report(act.conn, self.row.id, json.dumps(report, ensure_ascii=False))
+        store.set_state(act.conn, self.row.id, "done", act.now)
+        facts = {"package": self.row.uuid, "name": self.row.name, **came, "sha256": report.get("sha256", "")}
+        act.event("import.done", [], facts)
 
     def work(self) -> None:
         """Do what there is to do."""

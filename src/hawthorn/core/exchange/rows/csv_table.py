@@ -9,11 +9,12 @@ import codecs
 import csv
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from io import TextIOBase, TextIOWrapper
+from io import StringIO, TextIOBase, TextIOWrapper
 from typing import BinaryIO
 
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange.rows.base import MOST_ROWS, Row, RowFormat, column_names
+from hawthorn.core.formats.csv_rows import mark
 
 LONGEST = 2_000_000
 """The characters that a line may have, with all that stands within quotation marks."""
@@ -34,23 +35,9 @@ def unguarded(text: str) -> str:
 
 def line_of(cells: Sequence[str]) -> str:
     """A line of a table, with its end."""
-    out: list[str] = []
-    csv.writer(_Into(out)).writerow([guarded(one) for one in cells])
-    return "".join(out)
-
-
-class _Into:
-    def __init__(self, out: list[str]) -> None:
-        self._out = out
-
-    def write(self, text: str) -> int:
-        self._out.append(text)
-        return len(text)
-
-
-def _mark(first: str) -> str:
-    """What stands between the columns of a table whose first line this is."""
-    return max(",;\t", key=first.count)
+    out = StringIO(newline="")
+    csv.writer(out).writerow([guarded(one) for one in cells])
+    return out.getvalue()
 
 
 class Csv(RowFormat):
@@ -76,7 +63,7 @@ class Csv(RowFormat):
 
     def _read(self, file: TextIOBase) -> Iterator[Row]:
         first = file.readline(LONGEST).lstrip(_BOM)
-        table = csv.reader(_Lines(first, file), delimiter=_mark(first), strict=True)
+        table = csv.reader(_Lines(first, file), delimiter=mark(first), strict=True)
         names: list[str] = []
         count = 0
         try:

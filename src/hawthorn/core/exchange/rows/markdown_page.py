@@ -36,11 +36,6 @@ def cells(data: bytes) -> dict[str, Any]:
     return {**told, **_flat(front), BODY: Html(body)}
 
 
-def to_html(text: str) -> str:
-    """Markdown as markup, which is still to be sanitised."""
-    return str(_MARKDOWN.render(text))
-
-
 def _front(mark: str, text: str) -> Mapping[str, Any]:
     if len(text) > _MOST_FRONT:
         raise BadFile("rows.front_too_long", most=_MOST_FRONT)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Annotated, Any
 
@@ -82,15 +83,24 @@ async def give(
     """Give a package. It is looked through first, and nothing is brought before somebody says so (`…/run`): its report says what that does."""
     wish = Wish(new_ids, as_drafts, leave, definitions)
     await asyncio.to_thread(desk.read, me, lambda view: report.require(view, wish))
+
+    def begin(act: Act, uuid: str, size: int) -> None:
+        packages.start_import(act, uuid, name, size, wish)
+
+    return await _given(request, me, desk, begin)
+
+
+async def _given(request: Request, me: Who, desk: Desk, begin: Callable[[Act, str, int], None]) -> Answer:
+    """Take what is sent, and begin with it, named by its id and its length; what nothing is begun with does not stay."""
     uuid = new_uuid(desk.clock.now())
     size = await _received(request, desk, uuid)
 
-    def begin(act: Act) -> Answer:
-        packages.start_import(act, uuid, name, size, wish)
+    def do(act: Act) -> Answer:
+        begin(act, uuid, size)
         return _shown(act, uuid)
 
     try:
-        return await asyncio.to_thread(desk.write, me, begin)
+        return await asyncio.to_thread(desk.write, me, do)
     except BaseException:
         packages.file_of(desk, uuid).unlink(missing_ok=True)
         raise
@@ -150,19 +160,12 @@ async def give_rows(
         return RowsWish(type, locale, kept)
 
     wish = await asyncio.to_thread(desk.read, me, allowed)
-    uuid = new_uuid(desk.clock.now())
-    size = await _received(request, desk, uuid)
-    path = packages.file_of(desk, uuid)
 
-    def begin(act: Act) -> Answer:
-        packages.start_rows(act, uuid, name, size, packages.format_of(name, path), wish)
-        return _shown(act, uuid)
+    def begin(act: Act, uuid: str, size: int) -> None:
+        format = packages.format_of(name, packages.file_of(desk, uuid))
+        packages.start_rows(act, uuid, name, size, format, wish)
 
-    try:
-        return await asyncio.to_thread(desk.write, me, begin)
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
+    return await _given(request, me, desk, begin)
 
 
 @router.post(
