@@ -11,6 +11,7 @@
   import FileInput from "../../ui/FileInput.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import { asItIs, Giving } from "./giving.svelte";
   import PackageItem from "./PackageItem.svelte";
   import SetUpFile from "./SetUpFile.svelte";
   import { backupsQuery, packagesQuery } from "./queries";
@@ -20,12 +21,12 @@
   const found = packagesQuery();
   const backups = backupsQuery();
   const acting = new Acting(() => queries.invalidateQueries({ queryKey: ["packages"] }));
+  const giving = new Giving(acting);
   let types = $state<string[]>([]);
   let history = $state(true);
   let linked = $state(true);
   const WISHES = ["as_drafts", "new_ids", "leave", "definitions"] as const;
   let wish = $state({ as_drafts: false, new_ids: false, leave: false, definitions: false });
-  let sending = $state("");
 
   const make = () =>
     acting.do(() =>
@@ -34,24 +35,15 @@
       ),
     );
 
-  async function give(event: Event): Promise<void> {
-    const input = event.currentTarget as HTMLInputElement;
-    const file = input.files?.[0];
-    if (!file) return;
-    sending = file.name;
-    await acting.do(() =>
+  const give = (event: Event) =>
+    giving.take(event, (file) =>
       sure(
         api.PUT("/api/packages/file", {
           params: { query: { name: file.name, ...wish } },
-          body: file as never,
-          bodySerializer: (body: unknown) => body as Blob,
-          headers: { "Content-Type": "application/zip" },
+          ...asItIs(file, "application/zip"),
         } as never),
       ),
     );
-    sending = "";
-    input.value = "";
-  }
 </script>
 
 <svelte:head><title>{t("exchange.title")} – {t("app.name")}</title></svelte:head>
@@ -112,7 +104,9 @@
       <FileInput accept="application/zip,.zip" class="self-start" disabled={acting.busy} onchange={give}
         >{t("exchange.choose")}</FileInput
       >
-      {#if sending}<p role="status" class="text-sm">{t("exchange.sending", { name: sending })}</p>{/if}
+      {#if giving.sending}<p role="status" class="text-sm">
+          {t("exchange.sending", { name: giving.sending })}
+        </p>{/if}
     </section>
     <SetUpFile />
   </div>

@@ -9,6 +9,7 @@
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import { asItIs, Giving } from "./giving.svelte";
   import PackageItem from "./PackageItem.svelte";
   import { mappingsQuery, packagesQuery } from "./queries";
 
@@ -17,31 +18,22 @@
   const found = packagesQuery();
   const kept = mappingsQuery();
   const acting = new Acting(() => queries.invalidateQueries({ queryKey: ["packages"] }));
+  const giving = new Giving(acting);
   const types = $derived((session.setup?.types ?? []).filter((one) => !one.retired && !one.read_only));
   const given = $derived((found.data?.items ?? []).filter((one) => one.format !== "package"));
   let type = $state("");
   let locale = $state("");
   let mapping = $state("");
-  let sending = $state("");
 
-  async function give(event: Event): Promise<void> {
-    const input = event.currentTarget as HTMLInputElement;
-    const file = input.files?.[0];
-    if (!file) return;
-    sending = file.name;
-    await acting.do(() =>
+  const give = (event: Event) =>
+    giving.take(event, (file) =>
       sure(
         api.PUT("/api/packages/rows", {
           params: { query: { name: file.name, type, locale, mapping } },
-          body: file as never,
-          bodySerializer: (body: unknown) => body as Blob,
-          headers: { "Content-Type": "application/octet-stream" },
+          ...asItIs(file, "application/octet-stream"),
         } as never),
       ),
     );
-    sending = "";
-    input.value = "";
-  }
 </script>
 
 <svelte:head><title>{t("exchange.rows.title")} – {t("app.name")}</title></svelte:head>
@@ -96,7 +88,9 @@
       disabled={acting.busy}
       onchange={give}>{t("exchange.rows.choose")}</FileInput
     >
-    {#if sending}<p role="status" class="text-sm">{t("exchange.sending", { name: sending })}</p>{/if}
+    {#if giving.sending}<p role="status" class="text-sm">
+        {t("exchange.sending", { name: giving.sending })}
+      </p>{/if}
     <p class="text-sm text-moss">{t("exchange.rows.files")}</p>
   </section>
 </div>
