@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Callable, Iterator
 from urllib.parse import urlsplit
@@ -22,6 +23,8 @@ ARGS = [
 # A busy machine may be slow; what never comes true fails all the same.
 expect.set_options(timeout=15_000)
 Open = Callable[..., Page]
+SLOWED = float(os.environ.get("BROWSER_SLOWED", "1"))
+"""How many times slower than they are pages run, so that what hangs on their speed shows itself."""
 
 
 def own_menu(page: Page, line: str) -> None:
@@ -40,6 +43,15 @@ def drag(page: Page, what: Locator, onto: Locator) -> None:
         page.mouse.move(place["x"] + 5, place["y"] - 5, steps=8)
         page.wait_for_timeout(250)
     page.mouse.up()
+
+
+def go_into(text: Locator, key: str = "Control+End") -> None:
+    """Click into a text and go to a place in it by a key. The editor puts the cursor back by a timer, 20 ms after it was given the
+    focus, where it has not heard by then of where the click led: a person types later than that."""
+    text.click()
+    text.evaluate("() => new Promise((done) => setTimeout(done, 40))")
+    text.page.keyboard.press(key)
+    text.evaluate("() => new Promise((done) => setTimeout(done, 40))")
 
 
 @pytest.fixture(scope="session")
@@ -105,6 +117,8 @@ def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
         name, context = profiles.take(who, options)
         taken.append((name, who, context))
         page = context.new_page()
+        if SLOWED > 1:
+            context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
 
         def said(message: object) -> None:
             kind, text = message.type, message.text  # type: ignore[attr-defined]

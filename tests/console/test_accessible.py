@@ -10,7 +10,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from tests.conftest import Running
-from tests.console.conftest import Open
+from tests.console.conftest import Open, go_into
 
 pytestmark = pytest.mark.browser
 
@@ -243,9 +243,7 @@ def panes(page: Page) -> None:
 
 
 def put_in(page: Page) -> None:
-    text = page.locator("#field-body")
-    text.click()
-    page.keyboard.press("Control+End")
+    go_into(page.locator("#field-body"))
     page.keyboard.press("Enter")
     page.keyboard.type("/")
     expect(page.get_by_role("option", name="Heading 2")).to_be_visible()

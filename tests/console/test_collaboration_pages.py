@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from hawthorn.demo.museum import PASSWORD
 from tests.conftest import Running
-from tests.console.conftest import Open, own_menu
+from tests.console.conftest import Open, go_into, own_menu
 
 pytestmark = pytest.mark.browser
 
@@ -60,7 +60,7 @@ def test_a_passage_is_commented_on_by_two_who_see_each_other(running: Running, o
     expect(wim.get_by_text("Oda Brandt has the English edition open")).to_be_visible()
     wim.get_by_role("textbox", name="Text").click()
     expect(oda.get_by_text(re.compile("Wim Aster is in Text")).first).to_be_visible()
-    wim.keyboard.press("Control+Home")
+    go_into(wim.get_by_role("textbox", name="Text"), "Control+Home")
     wim.keyboard.type("In winter ")
     expect(oda.get_by_text("Wim Aster is typing here")).to_be_visible()
     wim.keyboard.press("Control+s")

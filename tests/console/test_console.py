@@ -7,18 +7,18 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from hawthorn.demo.museum import PASSWORD
 from tests.conftest import Running, eventually
-from tests.console.conftest import Open
+from tests.console.conftest import Open, go_into
 from tests.service.test_story import png
 
 pytestmark = pytest.mark.browser
 CONFLICT = ("412",)
 
 
-def text_box(page: Page) -> object:
+def text_box(page: Page) -> Locator:
     return page.get_by_role("textbox", name="Text")
 
 
@@ -47,7 +47,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(writer.get_by_role("heading", level=1, name="The storm lantern")).to_be_visible()
     expect(writer.get_by_label("Address", exact=True)).to_have_value("the-storm-lantern")
     expect(writer.get_by_role("tabpanel")).to_contain_text("Missing: Text, Accession number.")
-    text_box(writer).click()  # type: ignore[attr-defined]
+    text_box(writer).click()
     writer.keyboard.type("It swung from the stern in every gale.")
     writer.keyboard.press("Control+s")
     said(writer, "Saved as revision 2.")
@@ -81,8 +81,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     editor.get_by_label("What should be changed?").fill("Then leave the date out.")
     editor.get_by_role("button", name="Send back").last.click()
     expect(writer.get_by_role("tabpanel")).to_contain_text("Then leave the date out.")
-    text_box(writer).click()  # type: ignore[attr-defined]
-    writer.keyboard.press("Control+End")
+    go_into(text_box(writer))
     writer.keyboard.type(" Nobody knows since when.")
     save(writer)
     said(writer, "Saved as revision 4.")
@@ -151,15 +150,14 @@ def test_two_browsers_at_one_entry_lose_nothing(running: Running, open_as: Open)
     path = f"/entries/{entry.id}/en"
     wim, nell = open_as("wim", path, expect=CONFLICT), open_as("nell", path)
     wim.get_by_label("Title", exact=True).fill("Low tide at ten")
-    text_box(nell).click()  # type: ignore[attr-defined]
-    nell.keyboard.press("Control+End")
+    go_into(text_box(nell))
     nell.keyboard.type(" Mind the mud.")
     save(nell)
     said(nell, "Saved as revision 2.")
     expect(wim.get_by_text("Somebody saved meanwhile. Saving merges both.")).to_be_visible()
     save(wim)
     said(wim, re.compile("Saved as revision 4, merged with Nell Farrow."))
-    expect(text_box(wim)).to_contain_text("Mind the mud.")  # type: ignore[arg-type]
+    expect(text_box(wim)).to_contain_text("Mind the mud.")
     expect(nell.get_by_label("Title", exact=True)).to_have_value("Low tide at ten")
 
     nell.get_by_label("Title", exact=True).fill("Ebb at ten")
@@ -247,8 +245,8 @@ def test_a_file_is_carried_by_hand_in_the_browser(running: Running, open_as: Ope
 def test_arabic_text_runs_right_to_left(running: Running, open_as: Open) -> None:
     page = open_as("sami", f"/entries/{running.id('Winter opening hours')}/ar")
     box = text_box(page)
-    expect(box).to_have_attribute("dir", "rtl")  # type: ignore[arg-type]
-    expect(box).to_have_attribute("lang", "ar")  # type: ignore[arg-type]
+    expect(box).to_have_attribute("dir", "rtl")
+    expect(box).to_have_attribute("lang", "ar")
     expect(page.get_by_label("Title", exact=True)).to_have_attribute("dir", "rtl")
 
 

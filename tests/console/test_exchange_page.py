@@ -122,7 +122,7 @@ def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     assert running.as_("wim").look_up("Ropes of the north").items == []
     page.get_by_label("Columns").select_option("Our talks")
     page.get_by_label("Choose a file…").set_input_files(file)
-    expect(page.get_by_role("region", name="Files").get_by_role("listitem")).to_have_count(2)
+    expect(page.get_by_role("region", name="Files").get_by_role("button", name="Forget")).to_have_count(2)
     expect(one.get_by_label("Where Held on goes")).to_have_value("day")
     running.as_("wim").drop_mapping("Our talks")
 

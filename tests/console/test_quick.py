@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Running
-from tests.console.conftest import Open, drag
+from tests.console.conftest import Open, drag, go_into
 from tests.console.test_console import said
 
 pytestmark = pytest.mark.browser
@@ -220,8 +220,7 @@ def test_a_text_is_written_with_slashes_and_by_the_bar_over_chosen_words(
     entry = running.notice("Slashes")
     page = open_as("wim", f"/entries/{entry.id}/en")
     text = page.locator("[contenteditable=true]").first
-    text.click()
-    page.keyboard.press("Control+End")
+    go_into(text)
     page.keyboard.press("Enter")
     page.keyboard.type("/nu")
     expect(page.get_by_role("option", name="Numbered list")).to_be_visible()
@@ -250,8 +249,7 @@ def test_a_table_is_written_by_keys_and_its_rows_are_merged_with_those_of_anothe
 ) -> None:
     entry = running.notice("Tides")
     page = open_as("wim", f"/entries/{entry.id}/en")
-    page.locator("[contenteditable=true]").first.click()
-    page.keyboard.press("Control+End")
+    go_into(page.locator("[contenteditable=true]").first)
     page.keyboard.press("Enter")
     page.keyboard.type("/tab")
     expect(page.get_by_role("option", name="Table")).to_be_visible()
@@ -269,8 +267,7 @@ def test_a_table_is_written_by_keys_and_its_rows_are_merged_with_those_of_anothe
         "<table><tr><th>Day</th><th>High</th><th>Low</th></tr><tr><td>Monday</td><td>six</td><td>noon</td></tr>"
         "<tr><td>Tuesday</td><td>seven</td><td>one</td></tr></table>"
     )
-    page.get_by_role("cell", name="noon").click()
-    page.keyboard.press("End")
+    go_into(page.get_by_role("cell", name="noon"), "End")
     page.keyboard.type(" or so")
     theirs = body.replace("six", "at six").replace(
         "</table>", "<tr><td>Friday</td><td></td><td></td></tr></table>"
@@ -291,8 +288,7 @@ def test_what_another_saves_is_taken_in_under_the_cursor_of_who_only_looks(
     entry = running.notice("Under the cursor")
     page = open_as("wim", f"/entries/{entry.id}/en")
     text = page.get_by_role("textbox", name="Text")
-    text.click()
-    page.keyboard.press("Shift+Home")
+    go_into(text, "Shift+Home")
     expect(page.get_by_role("toolbar", name="For the chosen words")).to_be_visible()
     for number in (2, 3):
         running.as_("oda").save(
@@ -302,8 +298,7 @@ def test_what_another_saves_is_taken_in_under_the_cursor_of_who_only_looks(
             etag=running.as_("oda").entry(entry.id, "en").etag,
         )
         expect(text).to_have_text(f"Said anew, {number}.")
-        text.click()
-        page.keyboard.press("Shift+Home")
+        go_into(text, "Shift+Home")
         expect(page.get_by_role("toolbar", name="For the chosen words")).to_be_visible()
 
 

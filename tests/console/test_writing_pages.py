@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Running
-from tests.console.conftest import Open, drag
+from tests.console.conftest import Open, drag, go_into
 from tests.console.test_console import CONFLICT, said, save, text_box
 
 pytestmark = pytest.mark.browser
@@ -16,8 +16,7 @@ pytestmark = pytest.mark.browser
 
 def write(page: Page, html: str) -> None:
     """Put a text in place of what stands in the text editor, as if pasted."""
-    text_box(page).click()  # type: ignore[attr-defined]
-    page.keyboard.press("Control+a")
+    go_into(text_box(page), "Control+a")
     paste(page, html)
 
 
@@ -46,7 +45,7 @@ def test_two_browsers_change_one_sentence_and_nothing_typed_is_lost(running: Run
     said(nell, re.compile("merged with Wim Aster"))
     merged = "The small ferry leaves the north quay at ten every morning in spring."
     for page in (nell, wim):
-        expect(text_box(page)).to_contain_text(merged)  # type: ignore[arg-type]
+        expect(text_box(page)).to_contain_text(merged)
 
     write(wim, "<p>The little ferry leaves the north quay at ten every morning in spring.</p>")
     write(nell, "<p>The red ferry leaves the north quay at nine every morning in spring.</p>")
@@ -58,8 +57,8 @@ def test_two_browsers_change_one_sentence_and_nothing_typed_is_lost(running: Run
     here.get_by_role("radio", name=re.compile("^Yours: red")).click()
     nell.get_by_role("button", name="Save the choice").click()
     settled = "The red ferry leaves the north quay at nine every morning in spring."
-    expect(text_box(nell)).to_contain_text(settled)  # type: ignore[arg-type]
-    expect(text_box(wim)).to_contain_text(settled)  # type: ignore[arg-type]
+    expect(text_box(nell)).to_contain_text(settled)
+    expect(text_box(wim)).to_contain_text(settled)
     kept = running.as_("ida").history(entry.id, "en").revisions
     assert {r.origin for r in kept} >= {"start", "save", "typed", "merge", "settled"}
 
@@ -112,7 +111,7 @@ def test_text_from_a_word_processor_keeps_its_structure_and_links_find_entries(
         f"{item.format('High at six')}{item.format('Low at noon')}<script>x()</script>"
     )
     write(page, page_html)
-    page.keyboard.press("Control+End")
+    go_into(text_box(page))
     page.keyboard.press("Enter")
     page.keyboard.press("Enter")
     page.keyboard.type("See [[")
@@ -269,4 +268,4 @@ def test_an_entry_is_copied_made_a_template_and_removed_with_an_undo(running: Ru
     page.get_by_label("Title", exact=True).last.fill("Another strike")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1, name="Another strike")).to_be_visible()
-    expect(text_box(page)).to_contain_text("Bring a coat.")  # type: ignore[arg-type]
+    expect(text_box(page)).to_contain_text("Bring a coat.")
