@@ -53,6 +53,8 @@ TABLE = {
     "export_jobs": "y y y y y y y y y y y",
     "translation_grid": "y y y y y y y y y y y",
     "translation_totals": "y y y y y y y y y y y",
+    "figures": "y y y y y y y y y y y",
+    "behind_figures": "y y y y y y y y y y y",
     "entry_coverage": "y y y y y y y y y y y",
     "still_fits": "y y y n n n n n n n y",
     "estimate": "y y y y y y y y y y y",

@@ -45,6 +45,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "translation.standing_commissions": ("standing",),
     "translation.memories": ("memory",),
     "translation.glossaries": ("glossary",),
+    "views.figures": ("figures",),
     "translation.coverage": ("grid", "coverage", "drift", "still-fits"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
     "access.assistants": ("agent", "assistant"),

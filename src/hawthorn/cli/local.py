@@ -176,7 +176,7 @@ def _repair(found: Any) -> None:
     finally:
         desk.db.close()
     tell("cli.local.repaired", count=done["derived"])
-    for what in ("memories", "glossaries"):
+    for what in ("memories", "glossaries", "figures"):
         if done[what]:
             tell(f"cli.local.found_again.{what}", count=done[what])
     for line in left:

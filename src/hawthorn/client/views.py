@@ -55,3 +55,32 @@ class ViewsCalls:
             "limit": limit,
         }
         return Request("GET", "/api/events", into(wire.views.EventPage), params=params)
+
+    @call
+    def figures(
+        self, *, weeks: int = 13, type: str = "", section: str = "", locale: str = "", person: str = ""
+    ) -> Request[wire.figures.Figures]:
+        """How long the work stays where, what waits, what came back, what went out, and how far translations keep up."""
+        params = {"weeks": weeks, "type": type, "section": section, "locale": locale, "person": person}
+        return Request("GET", "/api/figures", into(wire.figures.Figures), params=params)
+
+    @call
+    def behind_figures(
+        self,
+        figure: wire.figures.FigureKind = "stay",
+        *,
+        stage: str = "",
+        week: str = "",
+        weeks: int = 13,
+        type: str = "",
+        section: str = "",
+        locale: str = "",
+        person: str = "",
+        limit: int = 50,
+        cursor: str = "",
+    ) -> Request[wire.figures.FigureLines]:
+        """The entries that a number stands for, the latest first."""
+        asked = {"figure": figure, "stage": stage, "week": week, "weeks": weeks}
+        about = {"type": type, "section": section, "locale": locale, "person": person}
+        params = {**asked, **about, **page(limit, cursor)}
+        return Request("GET", "/api/figures/behind", into(wire.figures.FigureLines), params=params)

@@ -11,6 +11,7 @@ import structlog
 from hawthorn.followers.base import REST, Follower
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.collector import Collector
+from hawthorn.followers.counter import Counter
 from hawthorn.followers.drafter import Drafter
 from hawthorn.followers.keeper import Keeper
 from hawthorn.followers.mail import Mail
@@ -42,6 +43,7 @@ class Followers:
             Packer(desk, options),
             Keeper(desk, options),
             Webhooks(desk, options),
+            Counter(desk, options),
         ]
         self._stopping = threading.Event()
         self._bells: list[threading.Event] = []

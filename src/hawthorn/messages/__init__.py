@@ -119,6 +119,7 @@ _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
     "or": lambda catalogue, facts: catalogue.with_last(facts, "joined.or"),
     "day": lambda catalogue, fact: catalogue.literal(_day(str(fact))),
     "moment": lambda catalogue, fact: catalogue.literal(_moment(str(fact))),
+    "span": lambda catalogue, fact: catalogue.text(_span(float(fact))),
 }
 ENGLISH = Catalogue()
 _DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
@@ -132,6 +133,15 @@ def _day(text: str) -> str:
     except ValueError:
         return text
     return f"{_DAYS[day.weekday()]} {day.day} {_MONTHS[day.month - 1]} {day.year}"
+
+
+def _span(seconds: float) -> Message:
+    """A length of time in the unit that suits it."""
+    for unit, length in (("days", 86_400), ("hours", 3_600)):
+        if seconds >= length:
+            count = round(seconds / length, 1)
+            return said(f"span.{unit}", count=int(count) if count == int(count) else count)
+    return said("span.minutes", count=round(seconds / 60))
 
 
 def _moment(text: str) -> str:

@@ -70,6 +70,7 @@ from hawthorn.service.routes.translation import (
 from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
+from hawthorn.service.routes.views import figures
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.service.trying import Trying
@@ -187,6 +188,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         standing_commissions,
         suggestions,
         coverage_routes,
+        figures,
         bureaus,
         setup,
         limiting,

@@ -35,6 +35,12 @@ def last(conn: sqlite3.Connection) -> tuple[int, int, str]:
     return (row[0], row[1], row[2]) if row else (0, 0, chain.GENESIS)
 
 
+def instant(conn: sqlite3.Connection, seq: int) -> int:
+    """When an event happened; 0 for none."""
+    row = conn.execute("SELECT at FROM event WHERE seq = ?", (seq,)).fetchone()
+    return int(row[0]) if row else 0
+
+
 def append(
     conn: sqlite3.Connection,
     tip: tuple[int, int, str],

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import exchange as exchange
+    from hawthorn.wire import figures as figures
     from hawthorn.wire import glossaries as glossaries
     from hawthorn.wire import imports as imports
     from hawthorn.wire import limiting as limiting
@@ -38,6 +39,7 @@ AREAS = (
     "content",
     "delivery",
     "exchange",
+    "figures",
     "glossaries",
     "imports",
     "limiting",

@@ -294,7 +294,10 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
         blocking = [f for f in _looked_at(at.unit, made) if f.blocks]
         if blocking:
             raise Invalid([FieldProblem("target", one.what) for one in blocking])
-    return _keep(act, at, _with(at.unit.segments, made), place.segment)
+    draft = ""
+    if had.origin == MACHINE and not machine and (state != "initial" or now != edit.target):
+        draft = "kept" if now == edit.target else "changed"
+    return _keep(act, at, _with(at.unit.segments, made), place.segment, draft)
 
 
 def _check_edit(act: Act, at: AtHand, edit: Edit, target: tags.Parts) -> None:
@@ -351,7 +354,8 @@ def _open(act: Act, uuid: str, place: Place) -> AtHand:
     return at
 
 
-def _keep(act: Act, at: AtHand, segments: tuple[Segment, ...], segment: str) -> list[Line]:
+def _keep(act: Act, at: AtHand, segments: tuple[Segment, ...], segment: str, draft: str = "") -> list[Line]:
+    """Keep the sentences of a unit. `draft` says what became of a machine's draft of one: it was `kept` or `changed`."""
     state = "translated" if keeping.finished(segments) else "initial"
     store.at_table(act.conn, at.job.id, at.part.entry, at.unit.key, state, keeping.kept(segments))
     done = store.finished(act.conn, at.job.id)
@@ -360,7 +364,8 @@ def _keep(act: Act, at: AtHand, segments: tuple[Segment, ...], segment: str) -> 
         store.update(act.conn, at.job.id, act.now, state="in work", **values)
     elif values:
         store.update(act.conn, at.job.id, act.now, **values)
-    told(act, "job.segment", at.job, entry=at.part.uuid, key=at.unit.key, segment=segment)
+    facts = {"draft": draft} if draft else {}
+    told(act, "job.segment", at.job, entry=at.part.uuid, key=at.unit.key, segment=segment, **facts)
     return _now(act, at)
 
 

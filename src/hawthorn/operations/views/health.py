@@ -15,7 +15,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
-from hawthorn.operations.views import unfolding
+from hawthorn.operations.views import counting, unfolding
 from hawthorn.store import backups, checks, definitions, events, file_store
 from hawthorn.store.file_store import FileStore
 
@@ -79,17 +79,18 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "coverage": coverage.wrong,
     "memories": memories.wrong,
     "glossaries": glossaries.wrong,
+    "figures": counting.wrong,
 }
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 
 
-MENDED = ("derived", "filters", "coverage", "memories", "glossaries")
+MENDED = ("derived", "filters", "coverage", "memories", "glossaries", "figures")
 """What of this is derived from other rows, and can be made anew of them."""
 
 
 def repair(act: Act) -> dict[str, int]:
     """Make anew what is derived from other rows and is not what follows from them; what it was derived from is left as it is. Returns how many entries, types,
-    editions, sentences and terms that were."""
+    editions, sentences, terms and figures that were."""
     count = unfolding.mend(act)
     kinds = [kind for kind in act.setup.types.values() if kind.filtered]
     for kind in kinds:
@@ -97,6 +98,7 @@ def repair(act: Act) -> dict[str, int]:
     covered = coverage.count_all(act)
     done = {"derived": count, "filters": len(kinds), "coverage": covered}
     done |= {"memories": memories.mend(act), "glossaries": glossaries.mend(act)}
+    done |= {"figures": counting.mend(act)}
     act.event("records.repaired", [], done)
     return done
 

@@ -1,0 +1,157 @@
+"""What figures are made of, kept in step with the log: where the work on editions stayed, what became of jobs, and how many words were up to date each day.
+
+It is worked out from what happened alone, and may be worked out again at any time: `hawthorn check` holds it against that, and mends it.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby
+
+from hawthorn.core import stays, timeline
+from hawthorn.core.messages import Message, said
+from hawthorn.core.stays import FOLLOWING, Out, Stay
+from hawthorn.operations.runtime.act import Act
+from hawthorn.store import entries as entry_store
+from hawthorn.store import events, outbox
+from hawthorn.store import figures as store
+from hawthorn.store.figures import JobCount, Row, Source
+
+NAME = "counter"
+"""The follower's name, by which its place in the log is kept."""
+AT_ONCE = 1_000
+"""So many events are counted in one transaction, between which others have their turn."""
+_ENTRIES = 500
+
+
+def news(conn: sqlite3.Connection) -> bool:
+    """Whether anything happened that is not counted yet."""
+    return outbox.cursor(conn, NAME) < events.last(conn)[0]
+
+
+def counted(conn: sqlite3.Connection) -> int:
+    """The instant up to which the log is counted; 0 before anything is."""
+    return events.instant(conn, outbox.cursor(conn, NAME))
+
+
+def follow(conn: sqlite3.Connection, holder: str) -> bool:
+    """Count the next events; False where there are none, or another process does."""
+    cursor = outbox.cursor(conn, NAME)
+    last, entries = store.touched(conn, cursor, AT_ONCE)
+    if last == cursor or not outbox.advance(conn, NAME, holder, cursor, last):
+        return False
+    count(conn, entries)
+    _count_jobs(conn, cursor, last)
+    return True
+
+
+def _count_jobs(conn: sqlite3.Connection, after: int, last: int) -> None:
+    counts: dict[int, JobCount] = {}
+    for one in store.of_jobs(conn, after, last):
+        if one.job not in counts:
+            counts[one.job] = store.job_count(conn, one.job)
+        counts[one.job].take(one)
+    store.keep_jobs(conn, counts)
+
+
+def job_counts(conn: sqlite3.Connection, last: int) -> dict[int, JobCount]:
+    """What the log says of all jobs until an event."""
+    counts: dict[int, JobCount] = {}
+    for one in store.of_jobs(conn, 0, last):
+        counts.setdefault(one.job, JobCount()).take(one)
+    return counts
+
+
+def count(conn: sqlite3.Connection, entries: Sequence[int]) -> int:
+    """Work out anew where the work on some entries stayed; returns how many of their rows were others."""
+    changed = 0
+    for some in _batches(entries):
+        kept, right = store.kept(conn, some), rows(conn, some)
+        store.keep(conn, kept - right, right - kept)
+        changed += len(kept ^ right)
+    return changed
+
+
+def rows(conn: sqlite3.Connection, entries: Sequence[int]) -> set[Row]:
+    """Where the work on some entries stayed, as it follows from what happened to them."""
+    some = store.sources(conn, entries)
+    editions = [one.edition for one in some]
+    written, submitted = store.written(conn, editions), store.submitted(conn, editions)
+    out = store.out(conn, editions)
+    found: set[Row] = set()
+    for _, of_entry in groupby(some, key=lambda one: one.entry):
+        mine = list(of_entry)
+        for one in mine:
+            told = stays.stays(
+                written.get(one.edition, ()),
+                submitted.get(one.edition, ()),
+                out.get(one.edition, ()),
+                one.away,
+            )
+            found |= {store.row(one, stay) for stay in told}
+        found.update(_followed(mine, out))
+    return found
+
+
+def _followed(editions: Sequence[Source], out: dict[int, list[Out]]) -> Iterable[Row]:
+    """How the other languages followed the source: kept with the source's edition, under the language that was the last."""
+    source = next((one for one in editions if one.locale == one.source_locale), None)
+    if source is None or len(editions) < 2:
+        return ()
+    others = {one.locale: out.get(one.edition, []) for one in editions if one is not source}
+    found = []
+    for one in stays.followed(out.get(source.edition, []), others):
+        ended = source.away if one.went is None else one.went
+        how = one.last if one.went is not None else "away" if source.away is not None else ""
+        found.append(store.row(source, Stay(FOLLOWING, one.came, ended, how)))
+    return found
+
+
+def uncovered(conn: sqlite3.Connection, now: int) -> bool:
+    """Whether other words are up to date than is kept of the last day."""
+    last, kept = store.covered_last(conn)
+    return _day(now) >= last and kept != store.covered_now(conn)
+
+
+def cover(conn: sqlite3.Connection, now: int) -> None:
+    """Keep how many words are up to date today."""
+    store.cover(conn, _day(now), store.covered_now(conn))
+
+
+def _day(now: int) -> str:
+    return timeline.to_datetime(now).date().isoformat()
+
+
+def _batches(some: Sequence[int]) -> Iterator[Sequence[int]]:
+    for start in range(0, len(some), _ENTRIES):
+        yield some[start : start + _ENTRIES]
+
+
+# -- held against what happened ----------------------------------------------------------------------------------------------
+
+
+def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
+    """Entries of which figures know something else than follows from what happened, as far as the log is counted; and jobs."""
+    cursor = outbox.cursor(conn, NAME)
+    if not cursor:
+        return
+    fresh = set(store.touched(conn, cursor, 1 << 60)[1])
+    for some in _batches([row.id for row in entry_store.every(conn) if row.id not in fresh]):
+        for entry in sorted({row[6] for row in store.kept(conn, some) ^ rows(conn, some)}):
+            yield said("health.stays_wrongly", entry=entry)
+    kept, right = store.job_counts(conn), job_counts(conn, cursor)
+    for job in sorted(kept.keys() | right.keys()):
+        if kept.get(job) != right.get(job):
+            yield said("health.job_figures_wrong", job=job)
+
+
+def mend(act: Act) -> int:
+    """Work out all of it anew; returns how many rows were others."""
+    cursor = outbox.cursor(act.conn, NAME)
+    if not cursor:
+        return 0
+    changed = count(act.conn, [row.id for row in entry_store.every(act.conn)])
+    kept, right = store.job_counts(act.conn), job_counts(act.conn, cursor)
+    store.keep_jobs(act.conn, right)
+    return changed + sum(kept.get(job) != one for job, one in right.items())
