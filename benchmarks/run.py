@@ -15,6 +15,7 @@ from rich.table import Table
 from benchmarks import (
     assisting,
     exchanging,
+    figuring,
     finding,
     going,
     growing,
@@ -43,6 +44,7 @@ GROUPS = {
     "a million": growing.figure_million,
     "cached": growing.figure_cached,
     "model": model.figure_model,
+    "figures": figuring.figure_page,
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
     "undo": going.figure_undo,

@@ -38,4 +38,10 @@ export default [
     limit: "160 kB",
     gzip: true,
   },
+  {
+    name: "Drawings, beyond the page of figures",
+    path: paths([...whole("src/features/views/figures/Chart.svelte")].filter((part) => !shared.has(part))),
+    limit: "80 kB",
+    gzip: true,
+  },
 ];

@@ -81,9 +81,9 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_role("tab", name="Comments").click()
         page.get_by_text("what do you think?").wait_for()
 
-    def flow(page: Page) -> None:
-        page.get_by_role("button", name="Draft, review, facts, release").click()
-        page.get_by_role("heading", name="Gate before Release").wait_for()
+    def drawn(page: Page) -> None:
+        page.get_by_label("How many weeks").select_option("4 weeks")
+        page.locator("canvas").last.wait_for()
 
     def coverage(page: Page) -> None:
         page.get_by_role("tab", name="Coverage").click()
@@ -105,7 +105,7 @@ def take(demo: Demo, target: Path) -> None:
         ("dispatch", "oda", f"/timetable/{written}", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
-        ("workflows", "ida", "/set-up/workflows", flow, {}),
+        ("figures", "ida", "/figures", drawn, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
         ("preview", "oda", f"/entries/{visit}/en", beside, {}),
         ("outline", "ida", "/outline", None, {}),

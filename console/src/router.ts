@@ -31,6 +31,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/timetable": () => import("./features/release/TimetablePage.svelte"),
   "/differences": () => import("./features/release/DifferencesPage.svelte"),
   "/timetable/:id": () => import("./features/release/DispatchPage.svelte"),
+  "/figures": () => import("./features/views/FiguresPage.svelte"),
   "/translation": () => import("./features/translation/TranslationPage.svelte"),
   "/translation/commissions/:id": () => import("./features/translation/CommissionPage.svelte"),
   "/translation/:id/table": () => import("./features/translation/table/TablePage.svelte"),

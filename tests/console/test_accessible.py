@@ -249,6 +249,16 @@ def put_in(page: Page) -> None:
     expect(page.get_by_role("option", name="Heading 2")).to_be_visible()
 
 
+def as_tables(page: Page) -> None:
+    page.get_by_role("button", name="As a table").first.click()
+    expect(page.get_by_role("columnheader", name="Week of")).to_be_visible()
+
+
+def behind_number(page: Page) -> None:
+    page.get_by_role("region", name="How long").get_by_role("button", name="Draft", exact=False).last.click()
+    expect(page.get_by_role("dialog").get_by_role("link").first).to_be_visible()
+
+
 def month(page: Page) -> None:
     page.get_by_role("button", name="Month", exact=True).click()
     expect(page.get_by_role("columnheader", name="Wed")).to_be_visible()
@@ -425,6 +435,7 @@ WALKS: dict[str, Walk] = {
     "outline": ("ida", "/outline", (outline_move, outline_start)),
     "library": ("nell", "/library", (folder,)),
     "preview": ("ida", "/preview/{visit}/en?beside=draft", ()),
+    "figures": ("ida", "/figures", (as_tables, behind_number)),
     "sites": ("ida", "/set-up/sites", ()),
     "search and sharing": ("wim", "/search-and-sharing", ()),
     "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),

@@ -137,8 +137,15 @@ def test_how_long_the_work_stays_where_is_told_by_week_with_the_entries_behind_i
     assert behind(house, "stay", stage="draft") == ["Ropes", "The lamps", "The lamps"]
     assert behind(house, "stay", stage="draft", week="2027-03-08") == ["Ropes"]
     assert behind(house, "sent-back") == ["The lamps"]
+    assert behind(house, "reviewed", week="2027-03-01") == ["The lamps", "The lamps"]
     assert behind(house, "release") == ["The lamps"]
     assert behind(house, "waiting") == ["Ropes"]
+    # What is taken away has not gone on.
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en", "archive")]))
+    counted(house)
+    assert (behind(house, "waiting"), behind(house, "reviewed", week="2027-03-08")) == ([], [])
+    assert look(house).stages[1].whole.count == 2
+    assert behind(house, "stay", stage="review", week="2027-03-08") == []
 
 
 def test_figures_are_those_of_a_type_a_section_a_language_or_a_person(house: House) -> None:
@@ -186,7 +193,7 @@ def test_nobody_is_told_of_what_they_may_not_read(house: House) -> None:
         found = look(house, who)
         assert (found.stages, found.waiting, found.returns.latest, found.following.open) == ([], [], [], 0)
         assert [one.locale for one in found.translated] == (["fr"] if who == "sam" else [])
-        assert sum(found.releases.editions) == 0
+        assert sum(found.releases.editions) == sum(found.releases.dispatches) == 0
         assert (
             behind(house, "stay", who) == behind(house, "waiting", who) == behind(house, "release", who) == []
         )
@@ -340,7 +347,9 @@ def test_figures_are_asked_over_http_and_wrong_questions_are_answered(house: Hou
         assert http.get("/api/figures", headers={"Authorization": ""}).status_code == 401
 
 
-def test_a_file_from_before_is_counted_from_its_beginning(house: House) -> None:
+def test_a_file_from_before_is_counted_from_its_beginning_a_little_at_a_time(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
     worked(house)
 
     def before(conn: sqlite3.Connection) -> None:
@@ -352,5 +361,7 @@ def test_a_file_from_before_is_counted_from_its_beginning(house: House) -> None:
     house.desk.db.write(before)
     assert look(house).stages == []
     house.clock.at += 10 * SECOND
+    monkeypatch.setattr(counting, "AT_ONCE", 2)
+    monkeypatch.setattr(counting, "ROWS", 1)
     counted(house)
     assert look(house).stages == first.stages

@@ -90,14 +90,14 @@ class _Track:
         self._draft: int | None = None
         self._review: tuple[str, int] | None = None
         self._signed: tuple[int, int | None] | None = None
-        self._since_submitted: int | None = None
+        self._changed = False
         self._goes_on: tuple[str, int] | None = None
 
     def write(self, at: int) -> None:
         if self._review is None:
             self._draft = at if self._draft is None else self._draft
-        elif self._since_submitted is None:
-            self._since_submitted = at
+        else:
+            self._changed = True
 
     def submit(self, sub: Submitted) -> None:
         if self._signed is not None and self._signed[0] == sub.at:
@@ -109,7 +109,7 @@ class _Track:
         came = sub.at
         if self._goes_on is not None and self._goes_on[0] == sub.stage:
             came = self._goes_on[1]
-        self._review, self._goes_on, self._since_submitted = (sub.stage, came), None, None
+        self._review, self._goes_on, self._changed = (sub.stage, came), None, False
 
     def decide(self, sub: Submitted, at: int) -> None:
         if self._review is None:
@@ -125,10 +125,11 @@ class _Track:
             if self._signed is not None:
                 self._end(SIGNED, self._signed[0], at, "replaced", sub.decided_by)
             self._signed = (at, sub.decided_by)
-            self._draft = self._since_submitted
+            # What was written meanwhile is a draft again from now on.
+            self._draft = at if self._changed else None
         else:
             self._draft = at
-        self._since_submitted = None
+        self._changed = False
 
     def release(self, at: int, by: int | None) -> None:
         if self._signed is not None:

@@ -36,8 +36,8 @@ class Counter(Follower):
         if news:
             if not self.hold(holder):
                 return REST
-            while self.desk.db.write(lambda conn: counting.follow(conn, holder)):
-                if self.stopping.is_set():
+            while self._count(holder):
+                if self.stopping.is_set() or not self.hold(holder):
                     return 0.0
             self._counted, self._uncovered = now, True
         if not self._uncovered:
@@ -52,3 +52,13 @@ class Counter(Follower):
             self.desk.db.write(lambda conn: counting.cover(conn, now))
         self._covered, self._uncovered = now, False
         return REST
+
+    def _count(self, holder: str) -> bool:
+        """Count the next events; False where there are none, or another process has taken over."""
+        with self.desk.db.read() as conn:
+            news = counting.following(conn)
+        if news is None:
+            return False
+        for gone, new in news.parts():
+            self.desk.db.write(lambda conn, g=gone, n=new: counting.keep(conn, holder, g, n))  # type: ignore[misc]
+        return self.desk.db.write(lambda conn: counting.advance(conn, holder, news))

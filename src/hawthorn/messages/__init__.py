@@ -141,7 +141,7 @@ def _span(seconds: float) -> Message:
         if seconds >= length:
             count = round(seconds / length, 1)
             return said(f"span.{unit}", count=int(count) if count == int(count) else count)
-    return said("span.minutes", count=round(seconds / 60))
+    return said("span.minutes", count=round(seconds / 60)) if seconds >= 30 else said("span.short")
 
 
 def _moment(text: str) -> str:

@@ -50,6 +50,7 @@ PAGES = (
     "library",
     "search-and-sharing",
     "timetable",
+    "figures",
     "timetable/:id",
     "translation",
     "translation/commissions/:id",

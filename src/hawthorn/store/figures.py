@@ -316,13 +316,13 @@ def behind(
     conn: sqlite3.Connection,
     span: tuple[int, int],
     stage: str,
-    how: str,
+    how: Sequence[str],
     where: Part,
     limit: int,
     before: tuple[int, int] | None = None,
 ) -> list[Behind]:
-    """The stays that a number stands for, the latest first: those at a stage that ended in a span (all stages where none is named), in some way where
-    one is named; or, for release, those that began in it. `before` is the instant of one of them, and its edition."""
+    """The stays that a number stands for, the latest first: those at a stage that ended in a span (all stages where none is named), in one of some ways where
+    any is named; or, for release, those that began in it. `before` is the instant of one of them, and its edition."""
     if stage == RELEASE:
         at, plain, index = "s.came", "s.stage = 'release'", "stay_out"
     else:
@@ -330,9 +330,9 @@ def behind(
     plain += (
         f" AND {at} >= ? AND {at} < ?"
         + (" AND s.stage = ?" if stage else "")
-        + (" AND s.how = ?" if how else "")
+        + (" AND s.how IN (SELECT value FROM json_each(?))" if how else " AND s.how <> 'away'")
     )
-    given: list[Any] = [*span, *(one for one in (stage, how) if one)]
+    given: list[Any] = [*span, *([stage] if stage else []), *([json.dumps(list(how))] if how else [])]
     if before is not None:
         plain += f" AND ({at}, s.edition) < (?, ?)"
         given += before

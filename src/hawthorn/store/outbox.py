@@ -65,6 +65,12 @@ def advance(conn: sqlite3.Connection, name: str, holder: str, before: int, after
     )
 
 
+def holds(conn: sqlite3.Connection, name: str, holder: str) -> bool:
+    """Whether a process holds a follower's lease still."""
+    row = conn.execute("SELECT holder FROM follower WHERE name = ?", (name,)).fetchone()
+    return row is not None and row[0] == holder
+
+
 def release_leases(conn: sqlite3.Connection, holder: str) -> None:
     """Give back every lease of a process that stops."""
     conn.execute("UPDATE follower SET holder = '', lease_until = 0 WHERE holder = ?", (holder,))

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hawthorn.wire.base import Page, Wire
 
-FigureKind = Literal["stay", "sent-back", "release", "following", "waiting"]
+FigureKind = Literal["stay", "reviewed", "sent-back", "release", "following", "waiting"]
 
 
 class Spread(Wire):

@@ -22,6 +22,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/translation\/./, "job", 2, "bureaus"],
   [/^\/translation/, "translation", 2, "bureaus"],
   [/^\/library/, "library", 2, "pages"],
+  [/^\/figures/, "figures", 2, "figures"],
   [/^\/set-up\/(types|field-sets)\//, "types", 2, "types"],
   [/^\/set-up\/workflows/, "workflows", 2, "workflows"],
   [/^\/set-up\/quiet-periods/, "quietPeriods", 2, "going-out"],

@@ -1,6 +1,7 @@
 import { session } from "../../lib/state/session.svelte";
 import AdjustmentsHorizontalOutline from "flowbite-svelte-icons/AdjustmentsHorizontalOutline.svelte";
 import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
+import ChartMixedOutline from "flowbite-svelte-icons/ChartMixedOutline.svelte";
 import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
 import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
 import ImageOutline from "flowbite-svelte-icons/ImageOutline.svelte";
@@ -15,6 +16,7 @@ export const PLACES = [
   { to: "/timetable", key: "nav.timetable", icon: CalendarMonthOutline },
   { to: "/translation", key: "nav.translation", icon: LanguageOutline },
   { to: "/library", key: "nav.library", icon: ImageOutline },
+  { to: "/figures", key: "nav.figures", icon: ChartMixedOutline },
   { to: "/set-up", key: "nav.setUp", icon: AdjustmentsHorizontalOutline },
 ] as const;
 

@@ -28,7 +28,10 @@ def figures(
         str, typer.Option(help="Only what this person let go on, by handle; for who may see people.")
     ] = "",
     behind: Annotated[
-        str, typer.Option(help="The entries behind a number: stay, sent-back, release, following or waiting.")
+        str,
+        typer.Option(
+            help="The entries behind a number: stay, reviewed, sent-back, release, following or waiting."
+        ),
     ] = "",
     stage: Annotated[str, typer.Option(help="With --behind stay: the stage, such as draft.")] = "",
     week: Annotated[str, typer.Option(help="With --behind: the week, by its Monday.", metavar="DAY")] = "",

@@ -11,6 +11,7 @@ from itertools import groupby
 
 from hawthorn.core import stays, timeline
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.stays import FOLLOWING, Out, Stay
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as entry_store
@@ -21,7 +22,9 @@ from hawthorn.store.figures import JobCount, Row, Source
 NAME = "counter"
 """The follower's name, by which its place in the log is kept."""
 AT_ONCE = 1_000
-"""So many events are counted in one transaction, between which others have their turn."""
+"""So many events are counted together."""
+ROWS = 1_000
+"""So many rows are written in one transaction, between which others have their turn: one event may be about ten thousand entries."""
 _ENTRIES = 500
 
 
@@ -35,24 +38,68 @@ def counted(conn: sqlite3.Connection) -> int:
     return events.instant(conn, outbox.cursor(conn, NAME))
 
 
-def follow(conn: sqlite3.Connection, holder: str) -> bool:
-    """Count the next events; False where there are none, or another process does."""
+@dataclass(frozen=True, slots=True)
+class News:
+    """What is to be kept otherwise after some events, from one until another: worked out while others write."""
+
+    after: int
+    last: int
+    gone: list[Row]
+    new: list[Row]
+    jobs: dict[int, JobCount]
+
+    def parts(self) -> Iterator[tuple[list[Row], list[Row]]]:
+        """What is gone and what is new, so many rows at once."""
+        for start in range(0, max(len(self.gone), len(self.new)), ROWS):
+            yield self.gone[start : start + ROWS], self.new[start : start + ROWS]
+
+
+def following(conn: sqlite3.Connection) -> News | None:
+    """What comes of the next events; None where there are none."""
     cursor = outbox.cursor(conn, NAME)
     last, entries = store.touched(conn, cursor, AT_ONCE)
-    if last == cursor or not outbox.advance(conn, NAME, holder, cursor, last):
+    if last == cursor:
+        return None
+    gone: list[Row] = []
+    new: list[Row] = []
+    for some in _batches(entries):
+        kept, right = store.kept(conn, some), rows(conn, some)
+        gone += kept - right
+        new += right - kept
+    return News(cursor, last, gone, new, _counted(conn, cursor, last))
+
+
+def keep(conn: sqlite3.Connection, holder: str, gone: Sequence[Row], new: Sequence[Row]) -> None:
+    """Keep a part of what came of some events, while the lease is held."""
+    if outbox.holds(conn, NAME, holder):
+        store.keep(conn, gone, new)
+
+
+def advance(conn: sqlite3.Connection, holder: str, news: News) -> bool:
+    """Note that some events are counted; False where another process has taken over."""
+    if not outbox.advance(conn, NAME, holder, news.after, news.last):
         return False
-    count(conn, entries)
-    _count_jobs(conn, cursor, last)
+    store.keep_jobs(conn, news.jobs)
     return True
 
 
-def _count_jobs(conn: sqlite3.Connection, after: int, last: int) -> None:
+def _count(conn: sqlite3.Connection, entries: Sequence[int]) -> int:
+    """Work out anew where the work on some entries stayed; returns how many of their rows were others."""
+    changed = 0
+    for some in _batches(entries):
+        kept, right = store.kept(conn, some), rows(conn, some)
+        store.keep(conn, kept - right, right - kept)
+        changed += len(kept ^ right)
+    return changed
+
+
+def _counted(conn: sqlite3.Connection, after: int, last: int) -> dict[int, JobCount]:
     counts: dict[int, JobCount] = {}
     for one in store.of_jobs(conn, after, last):
         if one.job not in counts:
             counts[one.job] = store.job_count(conn, one.job)
         counts[one.job].take(one)
-    store.keep_jobs(conn, counts)
+    return counts
 
 
 def job_counts(conn: sqlite3.Connection, last: int) -> dict[int, JobCount]:
@@ -61,16 +108,6 @@ def job_counts(conn: sqlite3.Connection, last: int) -> dict[int, JobCount]:
     for one in store.of_jobs(conn, 0, last):
         counts.setdefault(one.job, JobCount()).take(one)
     return counts
-
-
-def count(conn: sqlite3.Connection, entries: Sequence[int]) -> int:
-    """Work out anew where the work on some entries stayed; returns how many of their rows were others."""
-    changed = 0
-    for some in _batches(entries):
-        kept, right = store.kept(conn, some), rows(conn, some)
-        store.keep(conn, kept - right, right - kept)
-        changed += len(kept ^ right)
-    return changed
 
 
 def rows(conn: sqlite3.Connection, entries: Sequence[int]) -> set[Row]:
@@ -151,7 +188,7 @@ def mend(act: Act) -> int:
     cursor = outbox.cursor(act.conn, NAME)
     if not cursor:
         return 0
-    changed = count(act.conn, [row.id for row in entry_store.every(act.conn)])
+    changed = _count(act.conn, [row.id for row in entry_store.every(act.conn)])
     kept, right = store.job_counts(act.conn), job_counts(act.conn, cursor)
     store.keep_jobs(act.conn, right)
     return changed + sum(kept.get(job) != one for job, one in right.items())

@@ -31,7 +31,11 @@ LATE = 60 * SECOND
 """A dispatch that went later than this after its time is late."""
 WAITING, RETURNED, LATE_ONES = 20, 20, 20
 """So many are named of what waits, of what came back, and of what was late; the others are counted."""
-KINDS = ("stay", "sent-back", "release", "following", "waiting")
+DECIDED = ("signed off", "sent back")
+"""How a review ends."""
+ONWARD = (*DECIDED, "submitted", "taken back", "out")
+"""How the work goes on: what is taken away or replaced by a newer text has not gone on."""
+KINDS = ("stay", "reviewed", "sent-back", "release", "following", "waiting")
 """What can be asked for behind a number."""
 
 
@@ -237,8 +241,8 @@ def behind(
     if kind == "waiting":
         found = store.waits(view.conn, _still(asked, where), limit + 1, past or (0, 0))
     else:
-        named = {"sent-back": "", "release": RELEASE, "following": FOLLOWING}.get(kind, stage)
-        how = "sent back" if kind == "sent-back" else ""
+        named = {"reviewed": "", "sent-back": "", "release": RELEASE, "following": FOLLOWING}.get(kind, stage)
+        how = _HOW.get(kind, ())
         found = store.behind(view.conn, weeks.span(week), named, how, where, limit + 1, past)
     more = ""
     if len(found) > limit:
@@ -246,6 +250,10 @@ def behind(
         at = last.came if kind in ("waiting", "release") or last.went is None else last.went
         more = f"{at}.{last.edition}"
     return [_line(view, one) for one in found[:limit]], more
+
+
+_HOW = {"stay": ONWARD, "reviewed": DECIDED, "sent-back": DECIDED[1:], "following": ()}
+"""How the stays went on that are counted, by kind; any way where there is none."""
 
 
 def _line(view: View, one: Behind) -> Line:
@@ -359,13 +367,13 @@ class _Ended:
         self._sent_back = [0] * len(weeks.days)
         stages = {name for name in view.setup.stages if name not in (DRAFT, RELEASE)}
         for stage, came, went, how, _ in store.ended(view.conn, *weeks.whole, where):
-            if how in ("away", "replaced"):
+            if how == "away" or (stage != FOLLOWING and how not in ONWARD):
                 continue
             week = weeks.at(went)
             if stage not in self._took:
                 self._took[stage] = [[] for _ in weeks.days]
             self._took[stage][week].append(went - came)
-            if stage in stages and how in ("signed off", "sent back"):
+            if stage in stages and how in DECIDED:
                 self._decided[week] += 1
                 self._sent_back[week] += how == "sent back"
 
@@ -385,7 +393,7 @@ class _Ended:
 
     def returns(self, view: View, where: Part) -> Returns:
         """What came back."""
-        latest = store.behind(view.conn, self.weeks.whole, "", "sent back", where, RETURNED)
+        latest = store.behind(view.conn, self.weeks.whole, "", DECIDED[1:], where, RETURNED)
         named = [
             CameBack(
                 one.id,
