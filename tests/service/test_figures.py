@@ -205,6 +205,8 @@ def test_what_went_late_is_named(house: House) -> None:
         "ida",
         lambda a: dispatches.make(a, [MoveRequest(page, "en")], When(instant=iso(house.clock.at + HOUR))),
     )
+    counted(house)
+    assert look(house).waiting == [], "what is planned waits for nobody"
     house.clock.at += HOUR + 90 * SECOND
     house.by_scheduler(lambda _: None)
     counted(house)

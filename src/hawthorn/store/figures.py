@@ -301,8 +301,12 @@ _BEHIND = (
 
 
 def waits(conn: sqlite3.Connection, where: Part, limit: int, after: tuple[int, int] = (0, 0)) -> list[Behind]:
-    """What is waiting, at stages and signed off, the longest first: after an instant from which something waited, and its edition."""
-    plain = "s.went IS NULL AND s.stage <> 'release' AND s.stage NOT IN ('draft', 'other languages') AND (s.came, s.edition) > (?, ?)"
+    """What is waiting, at stages, or signed off and not planned, the longest first: after an instant from which something waited, and its edition."""
+    plain = (
+        "s.went IS NULL AND s.stage <> 'release' AND s.stage NOT IN ('draft', 'other languages') AND (s.came, s.edition) > (?, ?) "
+        "AND NOT (s.stage = 'signed off' AND EXISTS (SELECT 1 FROM move v JOIN dispatch p ON p.id = v.dispatch AND p.state = 'planned' "
+        "WHERE v.edition = s.edition))"
+    )
     return shaped.every(
         Behind,
         conn.execute(

@@ -141,7 +141,9 @@ class Figures(Wire):
     counted: str = Field(description="Up to when the log is counted (RFC 3339, UTC).")
     by_person: bool = Field(description="Whether the caller may ask about one person.")
     stages: list[StageFigure] = Field(description="How long the work stays at each stage.")
-    waiting: list[Waits] = Field(description="What waits the longest, 20 at most.")
+    waiting: list[Waits] = Field(
+        description="What waits the longest, at a stage, or signed off and neither out nor planned; 20 at most."
+    )
     returns: Returns = Field(description="What came back from review, and why.")
     releases: Releases = Field(description="What went out, and how late.")
     translated: list[Share] = Field(description="How far translations keep up, by locale.")
