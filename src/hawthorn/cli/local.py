@@ -4,13 +4,25 @@ from __future__ import annotations
 
 import getpass
 import tomllib
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
-from hawthorn.cli.context import complain, err, note_error, out, plain, say_error, stop, tell
+from hawthorn.cli.context import (
+    Json,
+    complain,
+    err,
+    note_error,
+    out,
+    plain,
+    print_json,
+    say_error,
+    stop,
+    tell,
+)
 from hawthorn.core.messages import said
 
 File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
@@ -101,15 +113,55 @@ def demo(
     run(port, keep)
 
 
-def settings(file: File = None) -> None:
-    """Print every setting, its value and what it means.
+def settings(file: File = None, as_json: Json = False) -> None:
+    """Every setting: its value, where that comes from (a flag, the environment, the file hawthorn.toml, or the default), and what it means.
 
     Example: hawthorn settings --file records.sqlite
     """
-    found = settings_of(file=file)
-    for name, field in type(found).model_fields.items():
-        out.print(f"[bold]{name}[/bold] = {getattr(found, name)!r}")
-        out.print(f"    {field.description}  [dim]HAWTHORN_{name.upper()}[/dim]")
+    from hawthorn.service.settings import told
+
+    settings_of(file=file)
+    found = told({"file": file} if file is not None else {})
+    if as_json:
+        print_json([asdict(one) for one in found])
+        return
+    for one in found:
+        tell(f"cli.local.setting.{one.source}", name=one.name, value=one.value or said("values.nothing"))
+        tell("cli.local.setting_means", means=one.means, variable=f"HAWTHORN_{one.name.upper()}")
+
+
+def doctor(file: File = None, as_json: Json = False) -> None:
+    """Look at this installation: settings, machine, record file, service, what is done by itself, mail, backups; and say what is wrong
+    and how to mend it. Changes nothing; whether the records hang together is for `hawthorn check`.
+
+    Example: hawthorn doctor --file records.sqlite
+    """
+    from hawthorn.messages import ENGLISH
+    from hawthorn.service.doctor import CHECKS, examine
+
+    looked = examine(settings_of(file=file))
+    told: list[dict[str, Any]] = []
+    bad = 0
+    for name in CHECKS:
+        with err.status(plain("cli.local.examining", what=said(f"doctor.head.{name}"))):
+            _, found = next(looked)
+        if not as_json and found:
+            tell("cli.local.looked_at", what=said(f"doctor.head.{name}"))
+        for one in found:
+            bad += one.how == "wrong"
+            if as_json:
+                remedy = ENGLISH.text(one.remedy) if one.remedy is not None else ""
+                told.append({"about": name, "how": one.how, "what": ENGLISH.text(one.what), "remedy": remedy})
+                continue
+            tell(f"cli.local.found.{one.how}", what=one.what)
+            if one.remedy is not None:
+                tell("cli.local.mend", remedy=one.remedy)
+    if as_json:
+        print_json(told)
+    elif not bad:
+        tell("cli.local.nothing_wrong")
+    if bad:
+        raise typer.Exit(1)
 
 
 def check(
@@ -265,6 +317,7 @@ def install(app: typer.Typer) -> None:
     app.command(rich_help_panel=here)(serve)
     app.command(rich_help_panel=here)(demo)
     app.command(rich_help_panel=here)(settings)
+    app.command(rich_help_panel=here)(doctor)
     app.command(rich_help_panel=here)(check)
     app.command("add-person", rich_help_panel=here)(add_person)
     app.command("move-files", rich_help_panel=here)(move_files)

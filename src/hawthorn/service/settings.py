@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 from pydantic import Field, field_validator
 from pydantic_settings import (
     BaseSettings,
+    EnvSettingsSource,
     PydanticBaseSettingsSource,
     SettingsConfigDict,
     TomlConfigSettingsSource,
@@ -16,11 +19,16 @@ from hawthorn.core import keeping, timeline
 from hawthorn.core.errors import BadTime
 from hawthorn.store.file_store import opened
 
+CONFIG = "hawthorn.toml"
+"""The file of settings, in the folder in which a command is given."""
+SECRET = {"secret": True}
+"""What marks a setting that is not shown."""
+
 
 class Settings(BaseSettings):
     """Every setting, with what it means; `hawthorn settings` prints them."""
 
-    model_config = SettingsConfigDict(env_prefix="HAWTHORN_", toml_file="hawthorn.toml", extra="ignore")
+    model_config = SettingsConfigDict(env_prefix="HAWTHORN_", toml_file=CONFIG, extra="ignore")
 
     file: Path = Field(default=Path("hawthorn.sqlite"), description="The record file.")
     key_file: Path | None = Field(
@@ -104,7 +112,11 @@ class Settings(BaseSettings):
         default="",
         description="Where a machine suggests translations; empty for none. Nothing confidential is sent to it.",
     )
-    machine_key: str = Field(default="", description="What is sent to it as a bearer token; empty for none.")
+    machine_key: str = Field(
+        default="",
+        description="What is sent to it as a bearer token; empty for none.",
+        json_schema_extra=SECRET,  # type: ignore[arg-type]
+    )
     bureau_folders: Path | None = Field(
         default=None,
         description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",
@@ -185,3 +197,38 @@ class Settings(BaseSettings):
     ) -> tuple[PydanticBaseSettingsSource, ...]:
         """Flags over environment over file."""
         return (init_settings, env_settings, TomlConfigSettingsSource(settings_cls))
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A setting, with its value as it is shown, where that comes from (a flag, the environment, the file, or the default), and what it means."""
+
+    name: str
+    value: str
+    source: str
+    means: str
+
+
+def told(given: Mapping[str, object]) -> list[Told]:
+    """Every setting with where it comes from, `given` being what flags say. What is secret is not shown."""
+    found = Settings(**given)  # type: ignore[arg-type]
+    environment = EnvSettingsSource(Settings)()
+    file = TomlConfigSettingsSource(Settings)()
+    out = []
+    for name, field in Settings.model_fields.items():
+        source = next(
+            (s for s, has in (("flag", given), ("environment", environment), ("file", file)) if name in has),
+            "default",
+        )
+        value = getattr(found, name)
+        hidden = field.json_schema_extra == SECRET and value
+        out.append(Told(name, "•••" if hidden else _shown(value), source, field.description or ""))
+    return out
+
+
+def _shown(value: object) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
+    return "" if value is None else str(value)

@@ -175,6 +175,20 @@ def park(conn: sqlite3.Connection) -> int:
     return conn.execute("UPDATE outbox SET state = 'parked' WHERE state = 'waiting'").rowcount
 
 
+def overdue(conn: sqlite3.Connection, before: int) -> int:
+    """How many planned dispatches should have gone before an instant."""
+    found = conn.execute("SELECT count(*) FROM dispatch WHERE state = 'planned' AND instant < ?", (before,))
+    return int(found.fetchone()[0])
+
+
+def given_up(conn: sqlite3.Connection) -> dict[str, int]:
+    """How many rows each follower has given up."""
+    found = conn.execute(
+        "SELECT follower, count(*) FROM outbox WHERE state = 'given up' GROUP BY follower ORDER BY follower"
+    )
+    return dict(found.fetchall())
+
+
 def parked(conn: sqlite3.Connection) -> list[Outgoing]:
     """All that is kept back, the oldest first."""
     return shaped.every(Outgoing, conn.execute("SELECT * FROM outbox WHERE state = 'parked' ORDER BY id"))

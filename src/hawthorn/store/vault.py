@@ -82,6 +82,16 @@ class Vault:
         return NoKey(code, file=self.path.name, **facts)
 
 
+def anything_sealed(conn: sqlite3.Connection) -> bool:
+    """Whether a record file holds anything that can be opened with the key alone."""
+    found = conn.execute(
+        "SELECT EXISTS (SELECT 1 FROM second_factor WHERE secret LIKE ?1) OR EXISTS (SELECT 1 FROM bureau WHERE secret LIKE ?1) "
+        "OR EXISTS (SELECT 1 FROM webhook WHERE secret LIKE ?1)",
+        (f"{_SEALED}%",),
+    )
+    return bool(found.fetchone()[0])
+
+
 def is_sealed(kept: str) -> bool:
     """Whether a text is kept sealed."""
     return kept.startswith(_SEALED)
