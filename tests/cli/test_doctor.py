@@ -6,7 +6,6 @@ import json
 import socket
 import sqlite3
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -21,7 +20,7 @@ from tests.service.made import Clock, House, serving
 
 
 @pytest.fixture
-def here(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
+def here(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A folder in which commands are given, without settings."""
     monkeypatch.chdir(tmp_path)
     for name in ("HAWTHORN_URL", "HAWTHORN_KEY", "HAWTHORN_PORT"):
@@ -29,7 +28,7 @@ def here(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
     with socket.create_server(("127.0.0.1", 0)) as door:
         free = door.getsockname()[1]
     monkeypatch.setenv("HAWTHORN_PORT", str(free))
-    yield tmp_path
+    return tmp_path
 
 
 def found(**given: object) -> dict[str, str]:
@@ -52,7 +51,7 @@ def test_a_new_place_and_one_that_runs_are_well(here: Path) -> None:
     assert (made.exit_code, "Nothing is wrong." in made.output) == (0, True)
     house = house_of_today(here)
     try:
-        with serving(house) as (server, url):
+        with serving(house) as (_, url):
             told = found(file=house.path, port=int(url.rsplit(":", 1)[1]))
         assert (told["running"], told["file"], told["followers"]) == ("well", "well", "well")
         assert "wrong" not in told.values()

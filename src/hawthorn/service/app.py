@@ -73,6 +73,7 @@ from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.routes.views import figures
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
+from hawthorn.service.timed import Timed, Times
 from hawthorn.service.trying import Trying
 from hawthorn.store import file_store, vault
 from hawthorn.store.database import Database
@@ -209,7 +210,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         app.router.routes.extend(part.router.routes)
     app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
-    app.router.routes.append(Route("/metrics", Measures(at).answer))
+    times: dict[tuple[str, str, str], Times] = {}
+    app.router.routes.append(Route("/metrics", Measures(at, times, settings.metrics_key).answer))
     app.state.agent = Agent(app)
     app.router.routes.append(Route(agent.PATH, app.state.agent))
     console.install(app)
@@ -218,6 +220,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.coded = Coded()
     app.add_middleware(Encoding, kept=app.state.coded)
     app.add_middleware(Heads)
+    app.add_middleware(Timed, times=times)
     return app
 
 

@@ -1,21 +1,27 @@
 """What programs that watch a service ask for: `/metrics`, in the text format of Prometheus (and OpenMetrics 1.0, where that is asked for).
 
-It holds what `/api/health` tells, as numbers, and what the process takes of its machine.
+It holds what `/api/health` tells, as numbers; what is planned, late and waiting to be sent; how long requests take by route, and writers wait for one another;
+and what the process takes of its machine.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import hmac
+from collections.abc import Callable, Iterator, Mapping
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from starlette.requests import Request
 from starlette.responses import Response
 
 from hawthorn import __version__
+from hawthorn.core.errors import NotLoggedIn
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.operations.views.health import trouble
-from hawthorn.store import checks, events
+from hawthorn.service.timed import EDGES, Times
+from hawthorn.store import checks, events, outbox
+from hawthorn.store.outbox import Work
 
 if TYPE_CHECKING:
     from prometheus_client import CollectorRegistry
@@ -25,12 +31,18 @@ if TYPE_CHECKING:
 class Measures:
     """The measures of one service."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, times: Mapping[tuple[str, str, str], Times], key: str = "") -> None:
         self._desk = desk
+        self._times = times
+        self._key = key
         self._registry: CollectorRegistry | None = None
 
     async def answer(self, request: Request) -> Response:
         """All of them, as they are now. Short reads, on the loop itself: they are asked while every thread may be at work."""
+        if self._key and not hmac.compare_digest(
+            request.headers.get("authorization", "").encode(), f"Bearer {self._key}".encode()
+        ):
+            raise NotLoggedIn("service.metrics_key")
         # Loaded when somebody asks: most services are watched by nobody.
         from prometheus_client.exposition import choose_encoder
 
@@ -56,6 +68,7 @@ class Measures:
         with db.read() as conn:
             term, seq = checks.position(conn)
             newest = events.last(conn)[1] / SECOND
+            work = outbox.work(conn, self._desk.clock.now())
         kind = "copy" if not db.writes else "writer"
         yield InfoMetricFamily("hawthorn", "The service.", {"version": __version__, "kind": kind})
         yield GaugeMetricFamily(
@@ -69,6 +82,56 @@ class Measures:
         if db.behind is not None:
             yield GaugeMetricFamily("hawthorn_behind_seconds", "By how much a copy is behind.", db.behind)
         yield GaugeMetricFamily("hawthorn_readers", "Connections that are open for reading.", db.readers)
+        yield from self._work(work, seq)
+        yield from self._requests()
+
+    def _work(self, work: Work, newest: int) -> Iterator[Metric]:
+        """What is planned and done by itself, and how far that is behind; and how writers wait for one another."""
+        from prometheus_client.metrics_core import CounterMetricFamily, GaugeMetricFamily
+
+        yield GaugeMetricFamily("hawthorn_dispatches_planned", "Dispatches that are planned.", work.planned)
+        yield GaugeMetricFamily(
+            "hawthorn_dispatch_overdue_seconds",
+            "How long the oldest planned dispatch should have gone; 0 where none should.",
+            work.overdue / SECOND,
+        )
+        yield GaugeMetricFamily(
+            "hawthorn_dispatch_last_late_seconds",
+            "How late the dispatch was that went last.",
+            work.last_late / SECOND,
+        )
+        behind = GaugeMetricFamily(
+            "hawthorn_follower_behind_events",
+            "How many events a follower has not come to yet.",
+            labels=["follower"],
+        )
+        for follower, cursor in work.cursors.items():
+            behind.add_metric([follower], max(0, newest - cursor))
+        yield behind
+        waiting = GaugeMetricFamily(
+            "hawthorn_outbox", "What is to be sent, by follower and state.", labels=["follower", "state"]
+        )
+        for (follower, state), count in work.outbox.items():
+            waiting.add_metric([follower, state], count)
+        yield waiting
+        waits, seconds = self._desk.db.waited
+        yield CounterMetricFamily("hawthorn_write_lock_waits", "How often somebody wrote.", waits)
+        yield CounterMetricFamily(
+            "hawthorn_write_lock_wait_seconds", "How long writers waited for one another altogether.", seconds
+        )
+
+    def _requests(self) -> Iterator[Metric]:
+        """How long requests took, by method, route and status; what is answered from what is kept in front is not among them."""
+        from prometheus_client.metrics_core import HistogramMetricFamily
+
+        family = HistogramMetricFamily(
+            "hawthorn_request_seconds", "How long requests took.", labels=["method", "route", "status"]
+        )
+        for key, one in sorted(self._times.items()):
+            sums = [*accumulate(one.within)]
+            buckets = [(str(edge), n) for edge, n in zip((*EDGES, "+Inf"), sums, strict=True)]
+            family.add_metric([*key], buckets, one.seconds)
+        yield family
 
 
 class _Told:

@@ -117,6 +117,11 @@ class Settings(BaseSettings):
         description="What is sent to it as a bearer token; empty for none.",
         json_schema_extra=SECRET,  # type: ignore[arg-type]
     )
+    metrics_key: str = Field(
+        default="",
+        description="What whoever asks for /metrics has to send as a bearer token; empty for nothing.",
+        json_schema_extra=SECRET,  # type: ignore[arg-type]
+    )
     bureau_folders: Path | None = Field(
         default=None,
         description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",

@@ -44,6 +44,7 @@ class Copy(Database):
         self.path = path
         self.writer = writer
         self.trouble = None
+        self.waited = (0, 0.0)
         self.bell = Bell(path)
         self._mine = threading.local()
         self._turns = _Turns(path)

@@ -7,6 +7,7 @@ import gc
 import os
 import sqlite3
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -61,6 +62,8 @@ class Database:
         """Looked at before each write, with all other writers waiting, and before it is kept: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
+        self.waited: tuple[int, float] = (0, 0.0)
+        """How often something was written, and for how many seconds that waited for others altogether."""
         with failing.named(path, OSError):
             path.parent.mkdir(parents=True, exist_ok=True)
             self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
@@ -75,10 +78,12 @@ class Database:
 
     @contextmanager
     def _queued(self) -> Iterator[None]:
+        begun = time.perf_counter()
         with self._lock:
             if self._lock_file < 0:
                 raise closing()
             fcntl.flock(self._lock_file, fcntl.LOCK_EX)
+            self.waited = (self.waited[0] + 1, self.waited[1] + time.perf_counter() - begun)
             try:
                 yield
             finally:

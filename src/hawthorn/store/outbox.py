@@ -175,6 +175,39 @@ def park(conn: sqlite3.Connection) -> int:
     return conn.execute("UPDATE outbox SET state = 'parked' WHERE state = 'waiting'").rowcount
 
 
+@dataclass(frozen=True, slots=True)
+class Work:
+    """What is done by itself: how many dispatches are planned, by how many microseconds the oldest of them is overdue and the last that went was late, how far
+    each follower has come in the log, and how many rows of the outbox each has in each state but done."""
+
+    planned: int
+    overdue: int
+    last_late: int
+    cursors: dict[str, int]
+    outbox: dict[tuple[str, str], int]
+
+
+def work(conn: sqlite3.Connection, now: int) -> Work:
+    """What is to be done by itself, and how far that is."""
+    planned, oldest = conn.execute(
+        "SELECT count(*), min(instant) FROM dispatch INDEXED BY dispatch_due WHERE state = 'planned'"
+    ).fetchone()
+    last = conn.execute(
+        "SELECT late_by FROM dispatch WHERE state IN ('gone', 'undone') ORDER BY ended_at DESC LIMIT 1"
+    ).fetchone()
+    cursors = conn.execute("SELECT name, cursor FROM follower WHERE cursor > 0").fetchall()
+    rows = conn.execute(
+        "SELECT follower, state, count(*) FROM outbox WHERE state <> 'done' GROUP BY follower, state"
+    ).fetchall()
+    return Work(
+        planned,
+        max(0, now - oldest) if oldest is not None else 0,
+        (last[0] or 0) if last else 0,
+        dict(cursors),
+        {(follower, state): count for follower, state, count in rows},
+    )
+
+
 def overdue(conn: sqlite3.Connection, before: int) -> int:
     """How many planned dispatches should have gone before an instant."""
     found = conn.execute("SELECT count(*) FROM dispatch WHERE state = 'planned' AND instant < ?", (before,))

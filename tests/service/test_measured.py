@@ -1,0 +1,91 @@
+"""What a service tells those who watch it: what is planned, late and waiting, how long requests take by route, for whoever has the key."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+from prometheus_client.parser import text_string_to_metric_families
+
+from hawthorn.core.timeline import SECOND
+from hawthorn.followers.counter import Counter
+from hawthorn.store import outbox
+from tests.followers.test_followers import Options
+from tests.service.made import House, serving
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    yield made
+    made.close()
+
+
+def measures(http: httpx.Client) -> dict[tuple[str, ...], float]:
+    answer = http.get("/metrics")
+    assert answer.status_code == 200, answer.text
+    return {
+        (one.name, *one.labels.values()): one.value
+        for family in text_string_to_metric_families(answer.text)
+        for one in family.samples
+    }
+
+
+def test_what_is_planned_late_and_waiting_is_told_as_numbers(house: House) -> None:
+    page = house.signed("Lamp")
+    house.plan([page], 60)
+    Counter(house.desk, Options()).step("one")
+    house.desk.db.write(lambda conn: outbox.put(conn, "mail", "m1", 1, "wim", "{}", 1))
+    with serving(house) as (_, url), httpx.Client(base_url=url) as http:
+        told = measures(http)
+        assert told["hawthorn_dispatches_planned",] == 1
+        assert told["hawthorn_dispatch_overdue_seconds",] == 0
+        assert told["hawthorn_follower_behind_events", "counter"] == 0
+        assert told["hawthorn_outbox", "mail", "waiting"] == 1
+        before = told["hawthorn_write_lock_waits_total",]
+        house.page("Another")
+        house.clock.at += 300 * SECOND
+        told = measures(http)
+        assert told["hawthorn_follower_behind_events", "counter"] > 0
+        assert told["hawthorn_dispatch_overdue_seconds",] > 200
+        assert told["hawthorn_write_lock_waits_total",] == before + 1
+        assert told["hawthorn_write_lock_wait_seconds_total",] >= 0
+        house.later(1)
+        told = measures(http)
+        assert told["hawthorn_dispatches_planned",] == 0
+        assert told["hawthorn_dispatch_last_late_seconds",] > 200
+
+
+def test_requests_are_counted_by_route_and_not_by_what_somebody_makes_up(house: House) -> None:
+    token = house.log_in("wim")
+    page = house.page("Lamp")
+    with (
+        serving(house) as (_, url),
+        httpx.Client(base_url=url, headers={"Authorization": f"Bearer {token}"}) as http,
+    ):
+        for _ in range(3):
+            assert http.get(f"/api/entries/{page}/en").status_code == 200
+        assert http.get("/api/entries/nothing/en").status_code == 404
+        for n in range(5):
+            http.get(f"/made/up/{n}")
+            http.post(f"/api/made-up/{n}")
+        told = measures(http)
+    route = "/api/entries/{id}/{locale}"
+    assert told["hawthorn_request_seconds_count", "GET", route, "2xx"] == 3
+    assert told["hawthorn_request_seconds_count", "GET", route, "4xx"] == 1
+    assert told["hawthorn_request_seconds_bucket", "+Inf", "GET", route, "2xx"] == 3
+    assert 0 < told["hawthorn_request_seconds_sum", "GET", route, "2xx"] < 30
+    routes = {key[2] for key in told if key[0] == "hawthorn_request_seconds_count"}
+    assert not [one for one in routes if "made" in one]
+    assert len(routes) <= 4
+
+
+def test_with_a_key_measures_are_told_to_whoever_has_it(house: House) -> None:
+    with serving(house, metrics_key="hush") as (_, url), httpx.Client(base_url=url) as http:
+        refused = http.get("/metrics")
+        assert (refused.status_code, "metrics_key" in refused.text) == (401, True)
+        assert http.get("/metrics", headers={"Authorization": "Bearer hus"}).status_code == 401
+        assert http.get("/metrics", headers={"Authorization": "Bearer hush"}).status_code == 200
+        assert http.get("/api/health").status_code == 200
