@@ -1,3 +1,4 @@
+import "../../../messages/figures";
 import { t } from "../../../lib/i18n";
 
 /** Numbers by week under one name; null where there is none. */
