@@ -8,14 +8,15 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.conftest import Running
+from tests.conftest import Running, eventually
 from tests.console.conftest import Open
 from tests.console.test_console import said
 
 
-def first(page: Page) -> Locator:
-    """The package that came last."""
-    return page.get_by_role("region", name="Packages").get_by_role("listitem").first
+def item(page: Page, name: str, region: str = "Packages") -> Locator:
+    """The lines of files of a name, the last that came first: others may be there, given and made by other tests."""
+    forget = page.get_by_role("button", name="Forget").or_(page.get_by_role("button", name="Break off"))
+    return page.get_by_role("region", name=region).get_by_role("listitem").filter(has_text=name, has=forget)
 
 
 def test_a_package_is_made_fetched_given_imported_and_undone(
@@ -25,10 +26,14 @@ def test_a_package_is_made_fetched_given_imported_and_undone(
     page = open_as("ida", "/set-up/in-and-out")
     page.get_by_role("checkbox", name="Notice").check()
     page.get_by_role("checkbox", name="With what they refer to").uncheck()
+    had = {one.id for one in running.as_("ida").packages().items}
     page.get_by_role("button", name="Make a package").click()
-    expect(first(page)).to_contain_text("Made by Ida")
+    eventually(lambda: any(one.id not in had for one in running.as_("ida").packages().items))
+    (name,) = (one.name for one in running.as_("ida").packages().items if one.id not in had)
+    made = item(page, name).first
+    expect(made).to_contain_text("Made by Ida")
     with page.expect_download() as fetched:
-        first(page).get_by_role("link", name="Fetch").click()
+        made.get_by_role("link", name="Fetch").click()
     file = tmp_path / "notices.zip"
     fetched.value.save_as(file)
     with zipfile.ZipFile(file) as package:
@@ -37,20 +42,21 @@ def test_a_package_is_made_fetched_given_imported_and_undone(
     before = len(running.as_("ida").look_up("Carried in a box").items)
     page.get_by_role("checkbox", name="Under new ids").check()
     page.get_by_label("Choose a package…").set_input_files(file)
-    expect(first(page)).to_contain_text("looked through")
-    expect(first(page)).to_contain_text("are new")
+    given = item(page, "notices.zip")
+    expect(given).to_contain_text("looked through")
+    expect(given).to_contain_text("are new")
     assert len(running.as_("ida").look_up("Carried in a box").items) == before
-    first(page).get_by_role("button", name="Import").click()
-    undo = first(page).get_by_role("button", name="Undo")
+    given.get_by_role("button", name="Import").click()
+    undo = given.get_by_role("button", name="Undo")
     expect(undo).to_be_visible()
     assert len(running.as_("ida").look_up("Carried in a box").items) == before + 1
     undo.click()
-    expect(first(page).get_by_text("undone", exact=True)).to_be_visible()
+    expect(given.get_by_text("undone", exact=True)).to_be_visible()
     assert len(running.as_("ida").look_up("Carried in a box").items) == before
-    first(page).get_by_role("button", name="Forget").click()
-    expect(first(page)).to_contain_text("Made by Ida")
-    first(page).get_by_role("button", name="Forget").click()
-    expect(page.get_by_text("notices.zip")).to_have_count(0)
+    given.get_by_role("button", name="Forget").click()
+    expect(given).to_have_count(0)
+    made.get_by_role("button", name="Forget").click()
+    expect(item(page, name)).to_have_count(0)
 
 
 def test_what_is_no_package_is_said_to_be_none(open_as: Open, tmp_path: Path) -> None:
@@ -58,10 +64,11 @@ def test_what_is_no_package_is_said_to_be_none(open_as: Open, tmp_path: Path) ->
     wrong = tmp_path / "wrong.zip"
     wrong.write_text("This is a letter.")
     page.get_by_label("Choose a package…").set_input_files(wrong)
-    expect(first(page)).to_contain_text("failed")
-    expect(first(page).get_by_role("button", name="Import")).to_have_count(0)
-    first(page).get_by_role("button", name="Forget").click()
-    expect(page.get_by_text("wrong.zip")).to_have_count(0)
+    given = item(page, "wrong.zip")
+    expect(given).to_contain_text("failed")
+    expect(given.get_by_role("button", name="Import")).to_have_count(0)
+    given.get_by_role("button", name="Forget").click()
+    expect(given).to_have_count(0)
 
 
 def test_set_up_is_compared_and_put_in_place(running: Running, open_as: Open, tmp_path: Path) -> None:
@@ -101,7 +108,7 @@ def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     expect(page.get_by_role("heading", name="Entries from tables and pages")).to_be_visible()
     page.get_by_label("As entries of the type").select_option("Talk")
     page.get_by_label("Choose a file…").set_input_files(file)
-    one = page.get_by_role("region", name="Files").get_by_role("listitem").first
+    one = item(page, "talks.csv", "Files").first
     expect(one).to_contain_text("2 are new")
     expect(one.get_by_label("Where Name goes")).to_have_value("title")
     one.get_by_label("Where What it is about goes").select_option("Text")
@@ -122,7 +129,7 @@ def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     assert running.as_("wim").look_up("Ropes of the north").items == []
     page.get_by_label("Columns").select_option("Our talks")
     page.get_by_label("Choose a file…").set_input_files(file)
-    expect(page.get_by_role("region", name="Files").get_by_role("button", name="Forget")).to_have_count(2)
+    expect(item(page, "talks.csv", "Files")).to_have_count(2)
     expect(one.get_by_label("Where Held on goes")).to_have_value("day")
     running.as_("wim").drop_mapping("Our talks")
 

@@ -8,7 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hawthorn.core import stays
+from hawthorn.core.spreads import Spread, spread
 from hawthorn.core.stays import DRAFT, RELEASE, SIGNED, Followed, Out, Stay, Submitted
+from hawthorn.core.timeline import parse_instant
+from hawthorn.core.weeks import Weeks
 
 ACTS = ("write", "submit", "replace", "sign", "on", "back", "withdraw-submission", "release", "withdraw")
 
@@ -126,3 +129,24 @@ def test_other_languages_have_followed_when_the_last_that_was_out_went_out_anew(
     assert stays.followed(source, late) == [Followed(10, 70, "fr"), Followed(50, 70, "fr")]
     assert stays.followed([Out(0, 1), Out(1, None)], {"fr": [Out(5, None)]}) == []
     assert stays.followed([Out(0, None)], {"fr": [Out(5, None)]}) == []
+
+
+def test_weeks_begin_on_mondays_where_somebody_is_and_are_as_long_as_clocks_make_them() -> None:
+    # Sunday evening in London is Monday morning in Tokyo.
+    now = parse_instant("2027-03-28T20:00:00Z")
+    london, tokyo = Weeks.until(now, "Europe/London", 2), Weeks.until(now, "Asia/Tokyo", 2)
+    assert (london.days, tokyo.days) == (["2027-03-15", "2027-03-22"], ["2027-03-22", "2027-03-29"])
+    hours = [(b - a) // 3_600_000_000 for a, b in zip(london.edges, london.edges[1:], strict=False)]
+    assert hours == [168, 167]
+    assert [london.at(edge) for edge in london.edges[:-1]] == [0, 1]
+    assert [london.at(edge - 1) for edge in london.edges[1:]] == [0, 1]
+    assert london.counts([now, now - 1, london.edges[0]]) == [1, 2]
+
+
+def test_nine_of_ten_do_not_exceed_the_ninetieth_and_half_the_median() -> None:
+    second = 1_000_000
+    assert spread([]) == Spread(0, None, None)
+    assert spread([7 * second]) == Spread(1, 7.0, 7.0)
+    ten = [n * second for n in (10, 3, 1, 9, 2, 8, 4, 7, 5, 6)]
+    assert spread(ten) == Spread(10, 5.0, 9.0)
+    assert spread([*ten, 11 * second]) == Spread(11, 6.0, 10.0)

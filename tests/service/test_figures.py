@@ -11,6 +11,7 @@ import httpx
 import pytest
 
 from hawthorn.core.errors import Invalid, Refused
+from hawthorn.core.spreads import Spread
 from hawthorn.core.timeline import SECOND, iso, parse_instant
 from hawthorn.followers.counter import Counter
 from hawthorn.operations.access import people
@@ -21,7 +22,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import table
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import counting, figures, health
-from hawthorn.operations.views.figures import Asked, Figures, Spread
+from hawthorn.operations.views.figures import Asked, Figures
 from hawthorn.store import figures as store
 from hawthorn.store import people as people_store
 from tests.followers.partners import Anything

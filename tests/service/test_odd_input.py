@@ -109,14 +109,24 @@ def test_a_fault_takes_nobodys_connection(
     service: tuple[httpx.Client, dict[str, str]], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     from hawthorn.operations.search import finding
+    from hawthorn.service import problems
 
     http, _ = service
+    logged: list[dict[str, Any]] = []
+    monkeypatch.setattr(problems.log, "error", lambda _, **more: logged.append(more), raising=False)
     monkeypatch.setattr(finding, "tags", lambda *_, **__: 1 / 0)
     for _ in range(3):
         answer = http.get("/api/tags")
         assert answer.status_code == 500
-        assert answer.json()["remedy"]
+        number = answer.json()["request"]
+        assert f"the number {number}" in answer.json()["remedy"]
+        assert (logged[-1]["request"], logged[-1]["route"], logged[-1]["method"]) == (
+            number,
+            "/api/tags",
+            "GET",
+        )
         assert "connection" not in answer.headers
+    assert len({one["request"] for one in logged}) == 3
     assert http.get("/api/health").status_code == 200
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 import sqlite3
 from collections.abc import Mapping
 from types import MappingProxyType
@@ -121,9 +122,12 @@ async def _database(request: Request, error: Exception) -> JSONResponse:
 
 
 async def _fault(request: Request, error: Exception) -> JSONResponse:
-    log.error("a request failed", exc_info=error)
-    changing = request.method not in SAFE
-    return _response("fault", 500, said("service.failed_changing" if changing else "service.failed"))
+    """A fault of ours: what whoever asked is told, and the log, have a number in common."""
+    number = secrets.token_hex(4)
+    route = getattr(request.scope.get("route"), "path", request.url.path)
+    log.error("a request failed", request=number, method=request.method, route=route, exc_info=error)
+    what = said("service.failed_changing" if request.method not in SAFE else "service.failed", number=number)
+    return _response("fault", 500, what, {"request": number})
 
 
 def install(app: FastAPI) -> None:

@@ -481,27 +481,3 @@ def end_key(conn: sqlite3.Connection, id: int, at: int) -> bool:
         ).rowcount
         > 0
     )
-
-
-def note_attempt(conn: sqlite3.Connection, key: str, at: int, since: int) -> None:
-    """Note a guess, and forget those before an instant."""
-    conn.execute("DELETE FROM login_attempt WHERE at < ?", (since,))
-    conn.execute("INSERT INTO login_attempt VALUES (?, ?)", (key, at))
-
-
-def attempts(conn: sqlite3.Connection, key: str, since: int) -> tuple[int, int]:
-    """How many guesses there were since an instant, and when the last one was."""
-    row = conn.execute(
-        "SELECT count(*), coalesce(max(at), 0) FROM login_attempt WHERE handle = ? AND at >= ?", (key, since)
-    ).fetchone()
-    return row[0], row[1]
-
-
-def forget_attempts(conn: sqlite3.Connection, keys: Sequence[str], latest: int = 0) -> None:
-    """Forget all guesses under some keys, or the latest so many of each."""
-    for key in keys:
-        conn.execute(
-            "DELETE FROM login_attempt WHERE rowid IN (SELECT rowid FROM login_attempt WHERE handle = ? "
-            "ORDER BY at DESC, rowid DESC LIMIT ?)",
-            (key, latest or -1),
-        )

@@ -35,6 +35,9 @@ class Problem(BaseModel):
     )
     remedy: str = Field(default="", description="What to do about it.")
     problems: list[FieldProblem] = Field(default_factory=list)
+    request: str = Field(
+        default="", description="Of a fault, the number under which the log of the service says more."
+    )
 
     @property
     def slug(self) -> str:

@@ -11,7 +11,8 @@ import threading
 from hawthorn.core.errors import TooMany
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import people as store
+from hawthorn.store import attempts as store
+from hawthorn.store import people
 
 WINDOW = 900 * SECOND
 """For so long a guess counts."""
@@ -23,7 +24,7 @@ HASHING = threading.BoundedSemaphore(1)
 
 def name_of(view: View, handle: str) -> str:
     """What guesses at somebody are counted under: the person, by whatever name; a name that is nobody's by itself."""
-    row = store.by_handle(view.conn, handle)
+    row = people.by_handle(view.conn, handle)
     return f"#{row.id}" if row is not None else handle.casefold()[:200]
 
 
@@ -36,22 +37,22 @@ def begin(act: Act, name: str, source: str) -> None:
         del keys["source"]
     for kind, key in keys.items():
         free, longest = _BOUNDS[kind]
-        count, last = store.attempts(act.conn, key, since)
+        count, last = store.since(act.conn, key, since)
         wait = min(2 ** min(count - free, 30), longest) if count >= free else 0
         left = last + wait * SECOND - act.now
         if left > 0:
             seconds = -(-left // SECOND)
             raise TooMany("attempts.wrong_guesses", count=count, seconds=seconds, retry_after=seconds)
     for key in keys.values():
-        store.note_attempt(act.conn, key, act.now, since)
+        store.note(act.conn, key, act.now, since)
 
 
 def right(act: Act, name: str, source: str) -> None:
     """Forget the guesses at somebody from a source, as the last one was right."""
     keys = _keys(name, source)
-    store.forget_attempts(act.conn, [keys["both"]])
+    store.forget(act.conn, [keys["both"]])
     counted = ("person",) if act.identity.kind == "person" else ("person", "source")
-    store.forget_attempts(act.conn, [keys[kind] for kind in counted], 1)
+    store.forget(act.conn, [keys[kind] for kind in counted], 1)
 
 
 def _keys(name: str, source: str) -> dict[str, str]:

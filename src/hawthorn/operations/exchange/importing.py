@@ -24,10 +24,10 @@ from hawthorn.operations.media import library
 from hawthorn.operations.media.files import Stored
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import unfolding
+from hawthorn.store import bringing, people
 from hawthorn.store import exchange as progress
 from hawthorn.store import files as file_rows
 from hawthorn.store import packages as store
-from hawthorn.store import people
 
 AT_ONCE = 200
 """So many entries are brought in one transaction, between which others have their turn."""
@@ -73,17 +73,17 @@ def require_as_it_is(line: FileLine, found: Stored) -> None:
 def bring(act: Act, id: int, wish: Wish, some: Sequence[EntryLine], *, as_is: bool) -> list[EntryLine]:
     """Add those of some entries that are not here, as they were. Nothing is derived from them yet: `settle` does that once all are there. `as_is` says
     that it is known of all their contents that they are kept just so. Returns those that are here."""
-    there = store.there(act.conn, [line.id for line in some])
+    there = bringing.there(act.conn, [line.id for line in some])
     new = [
         line
         for line in some
         if line.id not in there and in_the_way(act, line, act.setup.types, there=False) is None
     ]
-    bringing = _Bringing(act, wish, as_is=as_is)
-    kept = [line for line in new if bringing.entry(line)]
-    bringing.write()
-    progress.brought(act.conn, id, [(bringing.entries[line.id], "added", "", "[]") for line in kept])
-    act.event("import.taken", bringing.entries.values(), {"entries": len(kept)})
+    coming = _Bringing(act, wish, as_is=as_is)
+    kept = [line for line in new if coming.entry(line)]
+    coming.write()
+    progress.brought(act.conn, id, [(coming.entries[line.id], "added", "", "[]") for line in kept])
+    act.event("import.taken", coming.entries.values(), {"entries": len(kept)})
     return [line for line in some if line.id in there]
 
 
@@ -96,7 +96,7 @@ class _Bringing:
         self.as_is = as_is
         self.entries: dict[str, int] = {}
         self.actors = {one.handle: one.id for one in store.everybody(act.conn).values()}
-        self._next = store.next_ids(act.conn)
+        self._next = bringing.next_ids(act.conn)
         self._rows: dict[Callable[..., None], list[tuple[Any, ...]]] = {}
         self._comments: list[tuple[EntryLine, Mapping[tuple[str, int], int]]] = []
         self._folders: list[tuple[int, tuple[str, ...]]] = []
@@ -119,15 +119,15 @@ class _Bringing:
             archived,
             line.limited,
         )
-        self._add(store.add_entries, row)
+        self._add(bringing.add_entries, row)
         for audience in line.audiences:
-            self._add(store.add_audiences, (id, audience))
+            self._add(bringing.add_audiences, (id, audience))
         if line.folder:
             self._folders.append((id, tuple(line.folder)))
         numbers: dict[tuple[str, int], int] = {}
         for edition in line.editions:
             made = self._number("edition")
-            self._add(store.add_editions, (made, id, edition.locale))
+            self._add(bringing.add_editions, (made, id, edition.locale))
             found = self.edition(
                 kind, made, edition, {n: c for (loc, n), c in taken.contents.items() if loc == edition.locale}
             )
@@ -144,17 +144,17 @@ class _Bringing:
         for strand, told in zip(strands, edition.strands, strict=True):
             by, at = self.actors[told.by] if told.by else None, instant(told.at) if told.at else None
             closed = instant(told.closed_at) if told.closed_at else None
-            self._add(store.add_strands, (strand, made, told.name, closed, by, at, told.note, told.ended))
+            self._add(bringing.add_strands, (strand, made, told.name, closed, by, at, told.note, told.ended))
             head = ids[told.head] if told.head is not None else None
             forked = ids[told.forked_from] if told.forked_from is not None else None
-            self._add(store.set_heads, (head, forked, strand))
+            self._add(bringing.set_heads, (head, forked, strand))
         hashes: dict[int, str] = {}
         for one in edition.revisions:
             content = contents.get(one.n)
             fields = one.fields if content is None else content.fields
             hashes[one.n] = revision.content_hash(made, kind.version, fields)
             row = self._revision(kind, made, one, content, strands, hashes[one.n])
-            self._add(store.add_revisions, (ids[one.n], *row))
+            self._add(bringing.add_revisions, (ids[one.n], *row))
             self._follow(kind, one, fields, ids)
         if not self.wish.as_drafts:
             self._standings(edition, made, ids)
@@ -196,14 +196,14 @@ class _Bringing:
         """Take what a revision came from, and the files that it holds."""
         id = ids[one.n]
         for n, parent in enumerate(one.parents):
-            self._add(store.add_parents, (id, n, ids[parent]))
+            self._add(bringing.add_parents, (id, n, ids[parent]))
         for pick in one.picks:
-            self._add(store.add_picks, (id, ids[pick.revision], pick.path))
+            self._add(bringing.add_picks, (id, ids[pick.revision], pick.path))
         for slot in slots.walk(kind.fields, fields) if kind.holds_files else ():
             if slot.spec.kind == "file" and slot.value:
                 for value in slot.value if isinstance(slot.value, list) else [slot.value]:
                     if isinstance(value, Mapping) and "sha256" in value:
-                        self._add(store.add_file_uses, (value["sha256"], id, focus_of(value)))
+                        self._add(bringing.add_file_uses, (value["sha256"], id, focus_of(value)))
 
     def _standings(self, edition: EditionLine, made: int, ids: Mapping[int, int]) -> None:
         stages = self.act.setup.stages
@@ -218,7 +218,7 @@ class _Bringing:
                     until,
                     instant(one.committed_at),
                 )
-                self._add(store.add_standings, row)
+                self._add(bringing.add_standings, row)
 
     def _reviews(
         self, edition: EditionLine, made: int, ids: Mapping[int, int], hashes: Mapping[int, str]
@@ -233,7 +233,7 @@ class _Bringing:
                     ids[one.revision], hashes[one.revision], stages[one.stage], one.workflow, version, by,
                     json.dumps(one.roles), at, seen, one.note,
                 )  # fmt: skip
-                self._add(store.add_sign_offs, row)
+                self._add(bringing.add_sign_offs, row)
         for sub in edition.submissions:
             if sub.stage in stages and (sub.outcome is not None or not self.wish.as_drafts):
                 decided = self.actors[sub.decided_by] if sub.decided_by else None
@@ -242,7 +242,7 @@ class _Bringing:
                     made, stages[sub.stage], ids[sub.revision], self.actors[sub.by], instant(sub.at), sub.note,
                     sub.outcome, decided, decided_at, sub.reason,
                 )  # fmt: skip
-                self._add(store.add_submissions, waits)
+                self._add(bringing.add_submissions, waits)
         for over in edition.overrides:
             if over.stage in stages:
                 by, at = self.actors[over.by], instant(over.at)
@@ -250,7 +250,7 @@ class _Bringing:
                     ids[over.revision], hashes[over.revision], stages[over.stage], by, at, over.reason,
                     json.dumps(over.conditions, ensure_ascii=False),
                 )  # fmt: skip
-                self._add(store.add_overrides, lifted)
+                self._add(bringing.add_overrides, lifted)
 
     def write(self) -> None:
         """Write what was taken, in the order in which rows refer to one another."""
@@ -259,12 +259,12 @@ class _Bringing:
         for line, numbers in self._comments:
             self._write_comments(line, numbers)
         for entry, path in self._folders:
-            store.add_filed(self.act.conn, [(entry, library.folder_at(self.act, path))])
+            bringing.add_filed(self.act.conn, [(entry, library.folder_at(self.act, path))])
 
     def _write_comments(self, line: EntryLine, numbers: Mapping[tuple[str, int], int]) -> None:
         conn, entry = self.act.conn, self.entries[line.id]
         ids = [c.id for c in line.comments] + [r.id for c in line.comments for r in c.replies]
-        have = store.comments_there(conn, ids) if ids else set()
+        have = bringing.comments_there(conn, ids) if ids else set()
         for one in line.comments:
             if one.id in have or any(r.id in have for r in one.replies):
                 continue
@@ -276,9 +276,9 @@ class _Bringing:
                 self.actors[one.by], one.kind, instant(one.at), one.text,
                 instant(one.resolved_at) if one.resolved_at else None, by,
             )  # fmt: skip
-            made = store.add_comment(conn, row)
+            made = bringing.add_comment(conn, row)
             replies = [(r.id, made, self.actors[r.by], r.kind, instant(r.at), r.text) for r in one.replies]
-            store.add_replies(conn, replies)
+            bringing.add_replies(conn, replies)
 
     def _number(self, table: str) -> int:
         self._next[table] += 1
@@ -290,9 +290,9 @@ class _Bringing:
 
 _compact = json.JSONEncoder(separators=(",", ":")).encode
 _ORDER: tuple[Callable[..., None], ...] = (
-    store.add_entries, store.add_audiences, store.add_editions, store.add_strands, store.add_revisions, store.set_heads,
-    store.add_parents, store.add_picks, store.add_file_uses, store.add_standings, store.add_sign_offs, store.add_submissions,
-    store.add_overrides,
+    bringing.add_entries, bringing.add_audiences, bringing.add_editions, bringing.add_strands, bringing.add_revisions, bringing.set_heads,
+    bringing.add_parents, bringing.add_picks, bringing.add_file_uses, bringing.add_standings, bringing.add_sign_offs, bringing.add_submissions,
+    bringing.add_overrides,
 )  # fmt: skip
 
 

@@ -23,8 +23,8 @@ from hawthorn.operations.exchange import set_up
 from hawthorn.operations.exchange.renaming import Names
 from hawthorn.operations.exchange.report import Report, Wish, title_of
 from hawthorn.operations.runtime.act import View
+from hawthorn.store import bringing
 from hawthorn.store import entries as entry_store
-from hawthorn.store import packages as store
 
 
 def check_beside(package: Package, check_file: Callable[[FileLine, IO[bytes]], None]) -> None:
@@ -100,7 +100,7 @@ def look(
 ) -> list[EntryLine]:
     """Add to a report what bringing some entries comes to. Returns those that are here already."""
     names = Names(view, wish, package.sha256)
-    there = store.there(view.conn, [names.entry(line) for line in some])
+    there = bringing.there(view.conn, [names.entry(line) for line in some])
     here: list[EntryLine] = []
     for line in some:
         report.entries += 1

@@ -6,18 +6,17 @@ To add one: a member of `Figures` with the function that works it out, in `look`
 
 from __future__ import annotations
 
-from bisect import bisect_right
-from collections.abc import Iterable, Sequence
-from dataclasses import field
-from datetime import datetime, time, timedelta
+from collections.abc import Sequence
 
 from hawthorn.core import access, numbers, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.spreads import Spread, seconds, spread
 from hawthorn.core.stays import DRAFT, FOLLOWING, RELEASE, SIGNED
 from hawthorn.core.timeline import SECOND, iso
+from hawthorn.core.weeks import Weeks
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import counting
@@ -49,15 +48,6 @@ class Asked:
     section: str = ""
     locale: str = ""
     person: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Spread:
-    """How long something took, of so many: the median and the 90th percentile, in seconds. Of none there is neither."""
-
-    count: int = 0
-    median: float | None = None
-    ninetieth: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,7 +183,7 @@ class Figures:
 
 def look(view: View, asked: Asked) -> Figures:
     """All figures. Raises `Invalid` for what is not there to be asked about, and `Refused` about a person for whoever may not see people."""
-    weeks, where = Weeks.of(view, asked.weeks), _where(view, asked)
+    weeks, where = _weeks(view, asked.weeks), _where(view, asked)
     ended, still = _Ended(view, weeks, where), _still(asked, where)
     known: dict[tuple[object, ...], list[str]] = {}
     return Figures(
@@ -236,14 +226,14 @@ def behind(
     weeks where none is named)."""
     if kind not in KINDS:
         raise Invalid([FieldProblem("figure", said("common.one_of", known=list(KINDS)))])
-    weeks, where = Weeks.of(view, asked.weeks), _where(view, asked)
+    weeks, where = _weeks(view, asked.weeks), _where(view, asked)
     past = numbers.pair(cursor) if cursor else None
     if kind == "waiting":
         found = store.waits(view.conn, _still(asked, where), limit + 1, past or (0, 0))
     else:
         named = {"reviewed": "", "sent-back": "", "release": RELEASE, "following": FOLLOWING}.get(kind, stage)
         how = _HOW.get(kind, ())
-        found = store.behind(view.conn, weeks.span(week), named, how, where, limit + 1, past)
+        found = store.behind(view.conn, _span(weeks, week), named, how, where, limit + 1, past)
     more = ""
     if len(found) > limit:
         last = found[limit - 1]
@@ -266,7 +256,7 @@ def _line(view: View, one: Behind) -> Line:
         _label(view, one.stage),
         iso(one.came),
         iso(one.went) if one.went is not None else None,
-        _seconds((one.went if one.went is not None else view.now) - one.came),
+        seconds((one.went if one.went is not None else view.now) - one.came),
         one.how,
         one.name,
         one.reason,
@@ -276,51 +266,21 @@ def _line(view: View, one: Behind) -> Line:
 # -- of what -------------------------------------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
-class Weeks:
-    """Weeks until now, from Monday to Sunday in a zone: when each begins, and where the last ends."""
+def _weeks(view: View, count: int) -> Weeks:
+    """So many weeks, of which the last is this one, in the zone of whoever asks."""
+    if not LEAST <= count <= MOST:
+        raise Invalid([FieldProblem("weeks", said("figures.weeks", least=LEAST, most=MOST))])
+    return Weeks.until(view.now, view.identity.zone, count)
 
-    edges: list[int]
-    days: list[str] = field(default_factory=list)
 
-    @classmethod
-    def of(cls, view: View, count: int) -> Weeks:
-        """So many weeks, of which the last is this one, in the zone of whoever asks."""
-        if not LEAST <= count <= MOST:
-            raise Invalid([FieldProblem("weeks", said("figures.weeks", least=LEAST, most=MOST))])
-        zone = timeline.zone_or_utc(view.identity.zone)
-        today = timeline.to_datetime(view.now).astimezone(zone).date()
-        monday = today - timedelta(days=today.weekday())
-        mondays = [monday + timedelta(weeks=n) for n in range(1 - count, 2)]
-        edges = [timeline.from_datetime(datetime.combine(d, time(), zone)) for d in mondays]
-        return cls(edges, [d.isoformat() for d in mondays[:-1]])
-
-    def at(self, instant: int) -> int:
-        """The number of the week in which an instant lies."""
-        return bisect_right(self.edges, instant) - 1
-
-    def span(self, day: str) -> tuple[int, int]:
-        """From when until when the week is that begins on a day; all of them where no day is named."""
-        if not day:
-            return self.edges[0], self.edges[-1]
-        if day not in self.days:
-            raise Invalid(
-                [FieldProblem("week", said("figures.week", first=self.days[0], last=self.days[-1]))]
-            )
-        n = self.days.index(day)
-        return self.edges[n], self.edges[n + 1]
-
-    @property
-    def whole(self) -> tuple[int, int]:
-        """From when until when all of them are."""
-        return self.edges[0], self.edges[-1]
-
-    def counts(self, instants: Iterable[int]) -> list[int]:
-        """How many of some instants lie in each week."""
-        out = [0] * len(self.days)
-        for one in instants:
-            out[self.at(one)] += 1
-        return out
+def _span(weeks: Weeks, day: str) -> tuple[int, int]:
+    """From when until when the week is that begins on a day; all of them where no day is named."""
+    if not day:
+        return weeks.whole
+    if day not in weeks.days:
+        raise Invalid([FieldProblem("week", said("figures.week", first=weeks.days[0], last=weeks.days[-1]))])
+    n = weeks.days.index(day)
+    return weeks.edges[n], weeks.edges[n + 1]
 
 
 def _where(view: View, asked: Asked) -> Part:
@@ -414,20 +374,6 @@ class _Ended:
         return Following(*self._spreads(FOLLOWING), still)
 
 
-def spread(took: Sequence[int]) -> Spread:
-    """The spread of some lengths of time, in microseconds: the middle one, and the one that nine of ten do not exceed (nearest rank)."""
-    if not took:
-        return Spread()
-    some = sorted(took)
-    return Spread(
-        len(some), _seconds(some[(len(some) - 1) // 2]), _seconds(some[-(-len(some) * 9 // 10) - 1])
-    )
-
-
-def _seconds(span: int) -> float:
-    return round(span / SECOND, 1)
-
-
 def _label(view: View, stage: str) -> str:
     if stage in (SIGNED, FOLLOWING):
         return view.say(f"figures.stage.{'signed_off' if stage == SIGNED else 'other_languages'}")
@@ -449,7 +395,7 @@ def _waits(view: View, one: Behind, known: dict[tuple[object, ...], list[str]]) 
         one.stage,
         _label(view, one.stage),
         iso(one.came),
-        _seconds(view.now - one.came),
+        seconds(view.now - one.came),
         one.assigned,
         known[key],
     )
@@ -473,7 +419,7 @@ def _releases(view: View, weeks: Weeks, where: Part) -> Releases:
                 one.name,
                 iso(one.due if one.due is not None else one.at),
                 iso(one.at),
-                _seconds(one.late_by),
+                seconds(one.late_by),
             )
             for one in late[:LATE_ONES]
         ],

@@ -22,7 +22,7 @@ from hawthorn.operations.release import applying, filters
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
-from hawthorn.store import definitions, derived
+from hawthorn.store import bringing, definitions, derived
 from hawthorn.store import entries as entry_store
 from hawthorn.store import packages as store
 from hawthorn.store import standings as standing_store
@@ -90,7 +90,7 @@ def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
     for clash in clashes:
         one = next(o for o in some if o.id == clash.entry)
         _take_back(act, one, clash.edition)
-    store.seen_by_name(act.conn, [edition for one in some for edition in one.editions.values()])
+    bringing.seen_by_name(act.conn, [edition for one in some for edition in one.editions.values()])
     rows = _unfolded(some)
     for table, found in rows.by_table.items():
         derived.derive(act.conn, table, found)
@@ -254,7 +254,7 @@ def _place(conn: sqlite3.Connection, some: Sequence[_Of]) -> None:
         common = {s.revision for locale, s in one.standings if locale == COMMON}
         common |= {one.heads[COMMON].id} if COMMON in one.heads else set()
         wanted[one.id] = {id: contenttypes.placement(one.kind, one.values[id]) for id in common}
-    there = store.there(conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
+    there = bringing.there(conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
     for one in some:
         for id, (uuid, rank) in wanted[one.id].items():
             above = there.get(uuid or "")
@@ -460,8 +460,8 @@ def follow_sections(act: Act, entries: Iterator[int] | Sequence[int]) -> None:
         found = chain(id)
         rows.append((found[0] if found else None, id))
         if found and found[0] == id:
-            store.sections_within(act.conn, id, found[1:])
-    store.set_sections(act.conn, rows)
+            bringing.sections_within(act.conn, id, found[1:])
+    bringing.set_sections(act.conn, rows)
 
 
 def _parent(view: View, id: int, type: str) -> int | None:
