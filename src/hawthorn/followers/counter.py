@@ -46,10 +46,10 @@ class Counter(Follower):
             return self.rest(self._covered + COVERS)
         with self.desk.db.read() as conn:
             due = counting.uncovered(conn, now)
-        if due and not self.hold(holder):
-            return REST
-        if due:
-            self.desk.db.write(lambda conn: counting.cover(conn, now))
+        if due is not None:
+            if not self.hold(holder):
+                return REST
+            self.desk.db.write(lambda conn: counting.cover(conn, now, due))
         self._covered, self._uncovered = now, False
         return REST
 

@@ -244,12 +244,10 @@ def _joined(where: Part) -> str:
     return " JOIN entry e ON e.id = s.entry" if "e." in where[0] else ""
 
 
-def ended(
-    conn: sqlite3.Connection, since: int, until: int, where: Part
-) -> list[tuple[str, int, int, str, int]]:
-    """The stays that ended in a span: stage, from, until, how they went on, entry."""
+def ended(conn: sqlite3.Connection, since: int, until: int, where: Part) -> list[tuple[str, int, int, str]]:
+    """The stays that ended in a span: stage, from, until, how they went on."""
     found = conn.execute(
-        f"SELECT s.stage, s.came, s.went, s.how, s.entry FROM stay s INDEXED BY stay_ended{_joined(where)} "
+        f"SELECT s.stage, s.came, s.went, s.how FROM stay s INDEXED BY stay_ended{_joined(where)} "
         f"WHERE s.went IS NOT NULL AND s.stage <> 'release' AND s.went >= ? AND s.went < ? AND {where[0]}",
         (since, until, *where[1]),
     )

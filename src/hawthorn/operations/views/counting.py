@@ -17,7 +17,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as entry_store
 from hawthorn.store import events, outbox
 from hawthorn.store import figures as store
-from hawthorn.store.figures import JobCount, Row, Source
+from hawthorn.store.figures import Covered, JobCount, Row, Source
 
 NAME = "counter"
 """The follower's name, by which its place in the log is kept."""
@@ -60,13 +60,7 @@ def following(conn: sqlite3.Connection) -> News | None:
     last, entries = store.touched(conn, cursor, AT_ONCE)
     if last == cursor:
         return None
-    gone: list[Row] = []
-    new: list[Row] = []
-    for some in _batches(entries):
-        kept, right = store.kept(conn, some), rows(conn, some)
-        gone += kept - right
-        new += right - kept
-    return News(cursor, last, gone, new, _counted(conn, cursor, last))
+    return News(cursor, last, *_differing(conn, entries), _counted(conn, cursor, last))
 
 
 def keep(conn: sqlite3.Connection, holder: str, gone: Sequence[Row], new: Sequence[Row]) -> None:
@@ -83,14 +77,15 @@ def advance(conn: sqlite3.Connection, holder: str, news: News) -> bool:
     return True
 
 
-def _count(conn: sqlite3.Connection, entries: Sequence[int]) -> int:
-    """Work out anew where the work on some entries stayed; returns how many of their rows were others."""
-    changed = 0
+def _differing(conn: sqlite3.Connection, entries: Sequence[int]) -> tuple[list[Row], list[Row]]:
+    """What is kept of some entries and should not be, and what should be and is not."""
+    gone: list[Row] = []
+    new: list[Row] = []
     for some in _batches(entries):
         kept, right = store.kept(conn, some), rows(conn, some)
-        store.keep(conn, kept - right, right - kept)
-        changed += len(kept ^ right)
-    return changed
+        gone += kept - right
+        new += right - kept
+    return gone, new
 
 
 def _counted(conn: sqlite3.Connection, after: int, last: int) -> dict[int, JobCount]:
@@ -145,15 +140,16 @@ def _followed(editions: Sequence[Source], out: dict[int, list[Out]]) -> Iterable
     return found
 
 
-def uncovered(conn: sqlite3.Connection, now: int) -> bool:
-    """Whether other words are up to date than is kept of the last day."""
+def uncovered(conn: sqlite3.Connection, now: int) -> set[Covered] | None:
+    """How many words are up to date, where that is not what is kept of the last day."""
     last, kept = store.covered_last(conn)
-    return _day(now) >= last and kept != store.covered_now(conn)
+    right = store.covered_now(conn)
+    return right if _day(now) >= last and kept != right else None
 
 
-def cover(conn: sqlite3.Connection, now: int) -> None:
+def cover(conn: sqlite3.Connection, now: int, some: set[Covered]) -> None:
     """Keep how many words are up to date today."""
-    store.cover(conn, _day(now), store.covered_now(conn))
+    store.cover(conn, _day(now), some)
 
 
 def _day(now: int) -> str:
@@ -188,7 +184,8 @@ def mend(act: Act) -> int:
     cursor = outbox.cursor(act.conn, NAME)
     if not cursor:
         return 0
-    changed = _count(act.conn, [row.id for row in entry_store.every(act.conn)])
+    gone, new = _differing(act.conn, [row.id for row in entry_store.every(act.conn)])
+    store.keep(act.conn, gone, new)
     kept, right = store.job_counts(act.conn), job_counts(act.conn, cursor)
     store.keep_jobs(act.conn, right)
-    return changed + sum(kept.get(job) != one for job, one in right.items())
+    return len(gone) + len(new) + sum(kept.get(job) != one for job, one in right.items())

@@ -326,7 +326,7 @@ class _Ended:
         self._decided = [0] * len(weeks.days)
         self._sent_back = [0] * len(weeks.days)
         stages = {name for name in view.setup.stages if name not in (DRAFT, RELEASE)}
-        for stage, came, went, how, _ in store.ended(view.conn, *weeks.whole, where):
+        for stage, came, went, how in store.ended(view.conn, *weeks.whole, where):
             if how == "away" or (stage != FOLLOWING and how not in ONWARD):
                 continue
             week = weeks.at(went)
