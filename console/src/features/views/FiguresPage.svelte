@@ -42,6 +42,17 @@
   }
 </script>
 
+{#snippet head(names: string[])}
+  <thead>
+    <tr class="border-b text-moss">
+      {#each names as name, n (name)}<th
+          scope="col"
+          class={["py-1 font-normal", n ? "text-end" : "text-start"]}>{name}</th
+        >{/each}
+    </tr>
+  </thead>
+{/snippet}
+
 <svelte:head><title>{t("figures.title")} – {t("app.name")}</title></svelte:head>
 <h1 class="pb-1 text-2xl font-semibold">{t("figures.title")}</h1>
 <form class="flex flex-wrap items-baseline gap-2 pb-4" onsubmit={(event) => event.preventDefault()}>
@@ -102,14 +113,12 @@
             </Select></label
           >
           <Table class="text-sm" aria-label={t("figures.stays.whole")}>
-            <thead>
-              <tr class="border-b text-moss">
-                <th scope="col" class="py-1 text-start font-normal">{t("figures.stage")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.times")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.median")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.ninetieth")}</th>
-              </tr>
-            </thead>
+            {@render head([
+              t("figures.stage"),
+              t("figures.times"),
+              t("figures.median"),
+              t("figures.ninetieth"),
+            ])}
             <tbody>
               {#each data.stages as one (one.stage)}
                 <tr class="border-b last:border-0">
@@ -190,16 +199,14 @@
         <p class="text-sm text-moss">{t("figures.bureaus.about")}</p>
         {#if data.bureaus.length}
           <Table class="text-sm" aria-labelledby="bureaus">
-            <thead>
-              <tr class="border-b text-moss">
-                <th scope="col" class="py-1 text-start font-normal">{t("figures.bureaus.who")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.bureaus.jobs")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.bureaus.words")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.median")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.ninetieth")}</th>
-                <th scope="col" class="py-1 text-end font-normal">{t("figures.bureaus.back")}</th>
-              </tr>
-            </thead>
+            {@render head([
+              t("figures.bureaus.who"),
+              t("figures.bureaus.jobs"),
+              t("figures.bureaus.words"),
+              t("figures.median"),
+              t("figures.ninetieth"),
+              t("figures.bureaus.back"),
+            ])}
             <tbody>
               {#each data.bureaus as one (one.name)}
                 <tr class="border-b last:border-0">
