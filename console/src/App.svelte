@@ -21,6 +21,7 @@
   // Whoever was invited, or comes first, has no session yet; one who has goes on to the console.
   const inviting = location.pathname === "/invitation";
   const first = location.pathname === "/welcome";
+  const returning = location.pathname === "/log-in";
   void session.look();
 </script>
 
@@ -35,7 +36,7 @@
     {#await import("./features/access/InvitationPage.svelte") then page}<page.default />{/await}
   {:else if first && !session.me}
     {#await import("./features/access/WelcomePage.svelte") then page}<page.default />{/await}
-  {:else if !session.me}
+  {:else if !session.me || (returning && !session.arrived)}
     <LogInPage />
   {:else}
     <Shell><Router /></Shell>

@@ -20,6 +20,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/workflows": () => import("./features/release/WorkflowsPage.svelte"),
   "/set-up/people": () => import("./features/access/PeoplePage.svelte"),
   "/set-up/keys": () => import("./features/access/KeysPage.svelte"),
+  "/set-up/log-ins": () => import("./features/access/LogInsPage.svelte"),
   "/set-up/log": () => import("./features/views/LogPage.svelte"),
   "/account": () => import("./features/access/AccountPage.svelte"),
   "/set-up/languages": () => import("./features/content/LanguagesPage.svelte"),

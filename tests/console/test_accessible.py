@@ -447,6 +447,7 @@ WALKS: dict[str, Walk] = {
     "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
     "people": ("ida", "/set-up/people", (roles, grants)),
     "keys": ("ida", "/set-up/keys", (calendar, pausing, undoing)),
+    "log-ins": ("ida", "/set-up/log-ins", (no_day,)),
     "log": ("ida", "/set-up/log", (no_day,)),
     "account": ("wim", "/account", ()),
 }

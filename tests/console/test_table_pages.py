@@ -39,7 +39,7 @@ def test_an_entry_goes_from_missing_to_out_through_the_table(
     running.as_("wim").submit(entry.id, "en")
     running.as_("tomas").sign_off(entry.id, "en", 1)
     running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
-    page = open_as("ida", f"/entries/{entry.id}/en", expect=("422",))
+    page = open_as("ida", f"/entries/{entry.id}/en", expect=("422", "ERR_FAILED"))
     page.get_by_role("button", name="Translate…", exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text(re.compile("words in")).first).to_be_visible()
@@ -76,6 +76,8 @@ def test_an_entry_goes_from_missing_to_out_through_the_table(
         page.keyboard.press("Shift+ArrowRight" if locale == "ar" else "Shift+ArrowLeft")
     marked = "(({from, to}) => to - from)(document.querySelector('.ProseMirror').editor.state.selection)"
     eventually(lambda: page.evaluate(marked) == len(words))
+    # Whoever mends it and goes on at once need not wait until that was looked at, or hear that it cannot be.
+    page.route("**/segments/check", lambda route: route.abort())
     page.keyboard.press("Alt+1")
     page.keyboard.press("Control+End")
     page.keyboard.type(after)

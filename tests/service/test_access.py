@@ -288,6 +288,12 @@ TABLE = {
     "list_events": "y n n n n n n n n n n",
     "health": "y y y y y y y y y y y",
     "log_in": None,
+    "provider": None,  # needs no log-in; has tests of its own, as those that follow
+    "leave_for_provider": None,
+    "return_from_provider": None,
+    "end_sessions_by_provider": None,
+    "disconnect_person": "y n n n n n n n n n n",  # nobody is connected
+    "log_ins": "y n n n n n n n n n n",
     "read_entries": "y y y y y y y y y y y",
     "read_atom": "y y y y y y y y y y y",
     "read_json_feed": "y y y y y y y y y y y",
@@ -803,6 +809,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "end_role": (404,),
     "end_second_factor": (422,),
     "end_session": (404,),
+    "disconnect_person": (404,),
     "end_template": (204, 404),
     "end_workflow": (404,),
     "fetch_file": (200, 404),
@@ -978,5 +985,6 @@ def test_every_call_but_log_in_and_the_stream_is_in_the_client() -> None:
         "follow_changes",
         "read_rendition",
         "upload_offset",
+        "end_sessions_by_provider",
     }
     assert len(made) - len(lacking) <= len(CALLS) + 1

@@ -28,6 +28,49 @@ class AccessCalls:
         return Request("POST", "/api/session", into(wire.access.Session), json=body, logs_in=True)
 
     @call
+    def provider(self) -> Request[wire.access.Provider]:
+        """The identity provider through which people log in, beside passwords; without a name where there is none."""
+        return Request("GET", "/api/session/provider", into(wire.access.Provider))
+
+    @call
+    def leave_for_provider(self) -> Request[wire.access.ProviderAddress]:
+        """Begin to log in through the provider: where the browser goes."""
+        return Request("POST", "/api/session/provider/begin", into(wire.access.ProviderAddress))
+
+    @call
+    def return_from_provider(self, code: str, state: str, issuer: str = "") -> Request[wire.access.Session]:
+        """Log in with what came back from the provider; the client then acts as that person."""
+        body = {"code": code, "state": state, "issuer": issuer}
+        return Request("POST", "/api/session/provider", into(wire.access.Session), json=body, logs_in=True)
+
+    @call
+    def disconnect_person(self, handle: str) -> Request[None]:
+        """Let nobody log in as somebody through the provider any more; their sessions end."""
+        return Request("DELETE", _person(handle, "provider"), nothing)
+
+    @call
+    def log_ins(
+        self,
+        *,
+        person: str = "",
+        what: str = "",
+        since: str = "",
+        until: str = "",
+        cursor: str = "",
+        limit: int = 50,
+    ) -> Request[wire.access.LogIns]:
+        """Who came in, was refused or left (`what` is opened, refused, ended or changed), newest first; for whoever sets up people."""
+        params = {
+            "person": person,
+            "what": what,
+            "since": since,
+            "until": until,
+            "cursor": cursor,
+            "limit": limit,
+        }
+        return Request("GET", "/api/log-ins", into(wire.access.LogIns), params=params)
+
+    @call
     def log_out(self) -> Request[None]:
         """End the session."""
         return Request("DELETE", "/api/session", nothing)

@@ -162,6 +162,12 @@ class FileStoreFails(HawthornError):
     slug = "file-store"
 
 
+class ProviderFails(HawthornError):
+    """The identity provider does not answer, or not as it should; nobody was logged in."""
+
+    slug = "provider"
+
+
 class NoKey(HawthornError):
     """The key that secrets in the record file are sealed with is missing, or another one."""
 

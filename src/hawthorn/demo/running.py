@@ -25,7 +25,7 @@ from rich.table import Table
 
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.sites import Site
-from hawthorn.demo import museum
+from hawthorn.demo import accounts, museum
 from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
 from hawthorn.demo.site import HOUSE, Drafted
@@ -51,6 +51,7 @@ class Ports:
     bureau: int
     mail: int
     smtp: int
+    accounts: int
 
     def url(self, part: str) -> str:
         """The address of a part."""
@@ -116,6 +117,12 @@ class Demo:
             smtp_host=HOST,
             smtp_port=ports.smtp,
             mail_from="hawthorn@pellgrave.example",
+            provider=ports.url("accounts"),
+            provider_name="Harbour accounts",
+            provider_client=accounts.CLIENT,
+            provider_secret=accounts.SECRET,
+            provider_roles={"volunteers": ["staff"]},
+            provider_makes=True,
             allow_hosts=[
                 f"{HOST}:{ports.bureau}",
                 f"{HOST}:{ports.site}",
@@ -185,6 +192,7 @@ class Demo:
         self._smtp.start()
         service = self.ports.url("service")
         self._serve(self.mailbox.app(), "mail")
+        self._serve(self._accounts().app(), "accounts")
         self._bureau = self._translators()
         self.desk = open_desk(self.settings, self.clock)
         app = create_asgi(self.settings, self.desk)
@@ -200,6 +208,15 @@ class Demo:
                 self.stop()
                 raise SystemExit("A part of the demo did not start; what it said above may tell why.")
             time.sleep(0.02)
+
+    def _accounts(self) -> accounts.Accounts:
+        """Everybody who works here has an account; so has a volunteer who is not known here yet."""
+        known = {
+            handle: accounts.Account(handle, name, f"{handle}@pellgrave.example")
+            for handle, name, _, _ in museum.HOUSE.people
+        }
+        new = accounts.Account("petra", "Petra Sandhill", "petra@pellgrave.example", ["volunteers"])
+        return accounts.Accounts(self.ports.url("accounts"), {**known, "petra": new})
 
     def _translators(self) -> subprocess.Popen[bytes]:
         """The bureau, as a process of its own: it shares nothing with the museum but the protocol."""
@@ -287,6 +304,7 @@ def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
         ("Preview site", "preview", "the same site with drafts"),
         ("Bureau", "bureau", "simulated translators"),
         ("Mail catcher", "mail", "every mail that was sent"),
+        ("Accounts", "accounts", "a simulated identity provider: log in through it without a password"),
     )
     places = Table(box=None, pad_edge=False, show_header=False, padding=(0, 2, 0, 0))
     for name, part, what in rows:

@@ -37,9 +37,11 @@ from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.measured import Measures
 from hawthorn.service.methods import Heads
+from hawthorn.service.provider import Provider
 from hawthorn.service.rates import Rates
 from hawthorn.service.routes.access import assistants as assistant_routes
 from hawthorn.service.routes.access import people, sessions
+from hawthorn.service.routes.access import provider as provider_routes
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
 from hawthorn.service.routes.delivery import (
@@ -152,6 +154,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.desk = at
     app.state.hub = Hub(at)
     app.state.rates = Rates()
+    app.state.provider = Provider(settings) if settings.provider else None
     app.state.setup_answered = None
     app.state.kept = Kept(at.db)
     app.state.refusals = Refusals(at)
@@ -164,6 +167,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     problems.install(app)
     for part in (
         sessions,
+        provider_routes,
         people,
         assistant_routes,
         workflows,

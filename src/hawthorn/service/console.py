@@ -38,6 +38,7 @@ def folder() -> Path:
 PAGES = (
     "",
     "invitation",
+    "log-in",
     "welcome",
     "entries",
     "entries/import",
@@ -69,6 +70,7 @@ PAGES = (
     "set-up/keys",
     "set-up/bureaus",
     "set-up/log",
+    "set-up/log-ins",
     "set-up/sites",
     "set-up/languages",
 )

@@ -19,11 +19,13 @@ from typing import Literal
 
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
+from hawthorn.core.provider import Rules, governed
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND
 from hawthorn.service.litestream import program
+from hawthorn.service.provider import Provider
 from hawthorn.service.settings import CONFIG, Settings
-from hawthorn.store import backups, checks, connection, events, failing, migrate, outbox, vault
+from hawthorn.store import backups, checks, connection, events, failing, migrate, outbox, people, vault
 from hawthorn.store.file_store import opened
 
 How = Literal["well", "note", "wrong"]
@@ -249,6 +251,26 @@ def _backups(folder: Path) -> Iterator[Finding]:
         yield well("backup", hours=age // (3_600 * SECOND))
 
 
+def _provider(settings: Settings) -> Iterator[Finding]:
+    """Whether the identity provider answers, and the roles that it gives are here."""
+    if not settings.provider:
+        return
+    Provider(settings).look()
+    yield well("provider", issuer=settings.provider)
+    if not settings.public:
+        yield note("provider_without_public")
+    if not settings.file.exists():
+        return
+    with closing(connection.open_still(settings.file)) as conn:
+        if migrate.pending(conn):
+            return
+        strange = sorted(
+            governed(Rules(roles=settings.provider_roles)) - {role.name for role in people.roles(conn)}
+        )
+    if strange:
+        yield wrong("provider_roles", names=strange)
+
+
 CHECKS: dict[str, Callable[[Settings], Iterator[Finding]]] = {
     "settings": _settings,
     "machine": _machine,
@@ -256,6 +278,7 @@ CHECKS: dict[str, Callable[[Settings], Iterator[Finding]]] = {
     "service": _service,
     "followers": _followers,
     "mail": _mail,
+    "provider": _provider,
     "keeping": _keeping,
 }
 """What is looked at, in order; a person is told of it by `doctor.head` in the catalogue."""

@@ -74,6 +74,10 @@ def document(app: FastAPI) -> dict[str, Any]:
 def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
     if operation in (
         "log_in",
+        "provider",
+        "leave_for_provider",
+        "return_from_provider",
+        "end_sessions_by_provider",
         "health",
         "look_at_invitation",
         "accept_invitation",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator
 from pydantic_settings import (
@@ -46,6 +47,39 @@ class Settings(BaseSettings):
     session_idle: float = Field(default=12.0, description="Hours without use after which a session ends.")
     session_longest: float = Field(
         default=14 * 24.0, description="Hours after which a session ends in any case."
+    )
+    provider: str = Field(
+        default="",
+        description="The issuer of an identity provider (OpenID Connect) through which people log in, beside passwords: https://…; empty for none. "
+        "There, this service is a client that people come back to at its public address followed by /log-in.",
+    )
+    provider_name: str = Field(
+        default="", description="What the button to it says; by default the name of its host."
+    )
+    provider_client: str = Field(
+        default="hawthorn", description="What the provider calls this service (client id)."
+    )
+    provider_secret: str = Field(
+        default="",
+        description="The secret that this service shows to it; empty for a client that has none.",
+        json_schema_extra=SECRET,  # type: ignore[arg-type]
+    )
+    provider_scopes: list[str] = Field(
+        default_factory=lambda: ["profile", "email"], description="What it is asked for, besides openid."
+    )
+    provider_roles_claim: str = Field(default="groups", description="The claim whose values give roles.")
+    provider_roles: dict[str, list[str]] = Field(
+        default_factory=dict,
+        description='Which roles its values give: {"desk" = ["writer:en", "submitter"]}. These roles follow what the provider says at each log-in; roles that are '
+        "not named here are given by hand.",
+    )
+    provider_makes: bool = Field(
+        default=False,
+        description="Whether somebody who is not known here is made a person at their first log-in, where one of the provider's values gives them a role.",
+    )
+    provider_joins: bool = Field(
+        default=True,
+        description="Whether somebody who is here already is known, at their first log-in through the provider, by a mail address that it has verified.",
     )
     origins: list[str] = Field(
         default_factory=list, description="Origins, besides its own, from which browsers may change things."
@@ -168,6 +202,17 @@ class Settings(BaseSettings):
         opened(value)
         return value
 
+    @field_validator("provider")
+    @classmethod
+    def _encrypted(cls, value: str) -> str:
+        parts = urlsplit(value)
+        if value and not (
+            parts.scheme == "https"
+            or (parts.scheme == "http" and parts.hostname in ("127.0.0.1", "::1", "localhost"))
+        ):
+            raise ValueError("give an address that begins with https://")
+        return value
+
     @field_validator("backup_times")
     @classmethod
     def _times(cls, value: list[str]) -> list[str]:
@@ -183,6 +228,11 @@ class Settings(BaseSettings):
         except BadTime:
             raise ValueError("that is no time zone; give one such as Europe/London") from None
         return value
+
+    @property
+    def provider_called(self) -> str:
+        """What people are told that they log in through; empty where there is no provider."""
+        return self.provider_name or (urlsplit(self.provider).hostname or "")
 
     @property
     def secured(self) -> bool:
@@ -234,6 +284,8 @@ def told(given: Mapping[str, object]) -> list[Told]:
 def _shown(value: object) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
+    if isinstance(value, dict):
+        return "; ".join(f"{name} = {', '.join(given)}" for name, given in value.items())
     if isinstance(value, list):
         return ", ".join(map(str, value))
     return "" if value is None else str(value)

@@ -141,6 +141,30 @@ def filtered(
     return shaped.every(Event, conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given))
 
 
+def by_kinds(
+    conn: sqlite3.Connection,
+    kinds: Sequence[str],
+    by: tuple[int | None, str] | None,
+    span: tuple[int, int],
+    before: int,
+    limit: int,
+) -> list[Event]:
+    """Events of some kinds before a sequence, newest first, in a span; `by` is somebody who did them, or whose handle they name."""
+    narrowed = "AND (e.actor = :actor OR p.json ->> 'handle' = :handle) " if by is not None else ""
+    actor, handle = by or (None, "")
+    given: dict[str, object] = {"actor": actor, "handle": handle, "before": before, "limit": limit}
+    given |= {"since": span[0], "until": span[1]} | {f"kind{n}": kind for n, kind in enumerate(kinds)}
+    # Of each kind no more than a page is read, by its index.
+    parts = (
+        f"SELECT * FROM ({_SHOWN}WHERE e.kind = :kind{n} AND e.seq < :before AND e.at >= :since AND e.at < :until {narrowed}"
+        "ORDER BY e.seq DESC LIMIT :limit)"
+        for n in range(len(kinds))
+    )
+    return shaped.every(
+        Event, conn.execute(f"{' UNION ALL '.join(parts)} ORDER BY seq DESC LIMIT :limit", given)
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class Linked(Event):
     """An event as it stands in the chain."""

@@ -161,6 +161,18 @@ def by_handle(conn: sqlite3.Connection, handle: str) -> Actor | None:
     )
 
 
+def by_address(conn: sqlite3.Connection, email: str) -> Actor | None:
+    """The one person who has a mail address, however it is capitalised; none where several do."""
+    found = shaped.every(
+        Actor,
+        conn.execute(
+            "SELECT * FROM actor WHERE lower(email) = lower(?) AND kind = 'person' AND ended_at IS NULL LIMIT 2",
+            (email,),
+        ),
+    )
+    return found[0] if len(found) == 1 else None
+
+
 def ended(conn: sqlite3.Connection, handle: str) -> Actor | None:
     """Somebody who has ended, by handle."""
     return shaped.one(

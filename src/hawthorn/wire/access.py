@@ -17,6 +17,49 @@ class LogIn(Wire):
     code: str = ""
 
 
+class Provider(Wire):
+    """The identity provider through which people log in, beside passwords."""
+
+    name: str = Field(description="What people call it; empty where there is none.")
+
+
+class ProviderAddress(Wire):
+    """Where somebody goes who logs in through the provider."""
+
+    address: str = Field(description="Of the provider, for the browser that asked.")
+
+
+class ProviderAnswer(Wire):
+    """What somebody brings back from the provider (OpenID Connect Core 1.0, section 3.1.2.5)."""
+
+    code: str = Field(max_length=8_000, description="What is exchanged for who they are, once.")
+    state: str = Field(max_length=200, description="What they were sent there with.")
+    issuer: str = Field(
+        default="", max_length=2_000, description="Which provider answers, where it says so (RFC 9207)."
+    )
+
+
+class LogInLine(Wire):
+    """Somebody who came in, was refused or left, or what changed about how somebody gets in."""
+
+    seq: int = Field(description="Its number in the event log.")
+    at: str
+    what: Literal["opened", "refused", "ended", "changed"]
+    kind: str = Field(description="The kind of event.")
+    handle: str = Field(description="Of whom it tells; of who was refused, the name that was given.")
+    name: str = Field(description="What they are called; empty for a name that is nobody's.")
+    source: str = Field(description="The address that it came from.")
+    by: str = Field(description="By which means: password, password and code, invitation, provider.")
+    agent: str = Field(description="The program, as it calls itself.")
+    why: str = Field(description="Why it was refused.")
+
+
+class LogIns(Page):
+    """Log-ins, newest first."""
+
+    items: list[LogInLine]
+
+
 class RoleHeld(Wire):
     """A role as somebody holds it; no locales means all, and no sections means all."""
 
@@ -55,6 +98,10 @@ class Person(Wire):
     zone: str = ""
     state: str = Field(default="", description="“invited” or “cannot log in”, for whoever sets up people.")
     second_factor: bool = False
+    connected: bool = Field(
+        default=False,
+        description="Whether they log in through the identity provider; for whoever sets up people.",
+    )
 
 
 class People(Page):

@@ -34,6 +34,11 @@ EXAMPLES: dict[str, Any] = {
         }
     },
     "OwnFileGive": {"sha256": "9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08"},
+    "ProviderAnswer": {
+        "code": "SplxlOBeZQQYbYS6WxSbIA",
+        "state": "af0ifjsldkj",
+        "issuer": "https://accounts.example",
+    },
     "Password": {"password": "harbour-light"},
     "Code": {"code": "492039"},
     "BureauAsk": {

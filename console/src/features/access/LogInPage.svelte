@@ -1,8 +1,10 @@
 <script lang="ts">
   import Trouble from "../../ui/Trouble.svelte";
-  import { Problem } from "../../lib/api";
+  import { api, Problem, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
+  import Alert from "../../ui/Alert.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
   import Button from "../../ui/Button.svelte";
   import Input from "../../ui/Input.svelte";
 
@@ -12,6 +14,36 @@
   let wantsCode = $state(false);
   let error = $state<unknown>(null);
   let busy = $state(false);
+  let provider = $state("");
+
+  const back = new URLSearchParams(location.search);
+  const returns = location.pathname === "/log-in" && back.has("state");
+  const brings = returns && !back.has("error");
+  let coming = $state(brings);
+  if (brings) {
+    session.comeBack(back).catch((caught: unknown) => {
+      error = caught;
+      coming = false;
+    });
+  } else if (location.pathname === "/log-in" && session.me) {
+    location.replace("/");
+  }
+  const refusal = returns ? back.get("error_description") || back.get("error") : null;
+  // Where it does not answer, there are passwords.
+  sure(api.GET("/api/session/provider"))
+    .then((found) => (provider = found.name))
+    .catch(() => (provider = ""));
+
+  async function leave(): Promise<void> {
+    busy = true;
+    error = null;
+    try {
+      await session.leave();
+    } catch (caught) {
+      error = caught;
+      busy = false;
+    }
+  }
 
   async function go(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -37,31 +69,43 @@
     <img src="/favicon.svg" alt="" width="40" height="40" />{t("app.name")}
   </h1>
   <p class="mt-2 mb-6 text-moss">{t("login.tagline")}</p>
-  <form class="sheet flex flex-col gap-4 p-6" onsubmit={go}>
-    <label class="flex flex-col gap-1"
-      >{t("login.handle")}<Input bind:value={handle} autocomplete="username" required /></label
-    >
-    <label class="flex flex-col gap-1"
-      >{t("login.password")}<Input
-        type="password"
-        bind:value={password}
-        autocomplete="current-password"
-        required
-      /></label
-    >
-    {#if wantsCode}
+  {#if coming}
+    <Waiting />
+  {:else}
+    <form class="sheet flex flex-col gap-4 p-6" onsubmit={go}>
+      {#if refusal && !error}<Alert kind="wrong">{t("login.refusal", { why: refusal.slice(0, 200) })}</Alert
+        >{/if}
+      {#if provider}
+        <Button class="justify-center" disabled={busy} onclick={leave}
+          >{t("login.provider", { name: provider })}</Button
+        >
+        <p class="text-center text-sm text-moss">{t("login.or")}</p>
+      {/if}
       <label class="flex flex-col gap-1"
-        >{t("login.code")}<Input
-          id="code"
-          bind:value={code}
-          inputmode="numeric"
-          autocomplete="one-time-code"
+        >{t("login.handle")}<Input bind:value={handle} autocomplete="username" required /></label
+      >
+      <label class="flex flex-col gap-1"
+        >{t("login.password")}<Input
+          type="password"
+          bind:value={password}
+          autocomplete="current-password"
           required
         /></label
       >
-      <p class="text-sm text-moss">{t("login.codeAbout")}</p>
-    {/if}
-    {#if error}<Trouble {error} />{/if}
-    <Button look="main" type="submit" class="justify-center" disabled={busy}>{t("login.go")}</Button>
-  </form>
+      {#if wantsCode}
+        <label class="flex flex-col gap-1"
+          >{t("login.code")}<Input
+            id="code"
+            bind:value={code}
+            inputmode="numeric"
+            autocomplete="one-time-code"
+            required
+          /></label
+        >
+        <p class="text-sm text-moss">{t("login.codeAbout")}</p>
+      {/if}
+      {#if error}<Trouble {error} />{/if}
+      <Button look="main" type="submit" class="justify-center" disabled={busy}>{t("login.go")}</Button>
+    </form>
+  {/if}
 </main>

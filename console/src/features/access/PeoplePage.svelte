@@ -42,6 +42,8 @@
           <p class="font-semibold">
             {person.name} <span class="text-sm font-normal text-moss">@{person.handle}</span>
             {#if person.state}<span class="text-sm text-straw">{t(`people.state_${person.state}`)}</span>{/if}
+            {#if person.connected}<span class="text-sm font-normal text-moss">{t("people.connected")}</span
+              >{/if}
           </p>
           <p class="text-sm text-moss">{said(person) || t("people.noRole")}</p>
         </div>

@@ -107,6 +107,15 @@
       toasts.say(t("people.factorEnded", { name: editing!.name }));
       open = false;
     });
+  async function disconnect(): Promise<void> {
+    if (!confirm(t("people.disconnectSure", { name: editing!.name }))) return;
+    await does(async () => {
+      const params = { path: { handle: editing!.handle } };
+      await sure(api.DELETE("/api/people/{handle}/provider", { params }));
+      toasts.say(t("people.disconnected", { name: editing!.name }));
+      open = false;
+    });
+  }
   async function end(): Promise<void> {
     if (!confirm(t("people.sure", { name: editing!.name }))) return;
     await does(async () => {
@@ -207,6 +216,8 @@
     {#if editing && editing.kind === "person"}
       <Button disabled={busy} onclick={again}>{t("people.again")}</Button>
       {#if editing.second_factor}<Button disabled={busy} onclick={lost}>{t("people.lost")}</Button>{/if}
+      {#if editing.connected}<Button disabled={busy} onclick={disconnect}>{t("people.disconnect")}</Button
+        >{/if}
       <Button disabled={busy} onclick={end}>{t("people.end")}</Button>
     {/if}
   {/snippet}

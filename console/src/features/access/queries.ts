@@ -39,6 +39,25 @@ export function sessionsQuery() {
   }));
 }
 
+/** Of which log-ins is asked. */
+export interface LogInsAsked {
+  what: "" | "opened" | "refused" | "ended" | "changed";
+  person: string;
+  since: string;
+  until: string;
+  cursor: string;
+}
+
+/** Who came in, was refused, or left. */
+export function logInsQuery(asked: () => LogInsAsked) {
+  return createQuery(() => ({
+    queryKey: ["log-ins", asked()],
+    queryFn: () => sure(api.GET("/api/log-ins", { params: { query: { ...asked(), limit: 100 } } })),
+    placeholderData: (before) => before,
+    retry: false,
+  }));
+}
+
 /** The assistants, and what each did lately. */
 export function assistantsQuery() {
   return createQuery(() => ({

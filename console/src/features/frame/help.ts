@@ -30,6 +30,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/set-up\/people/, "people", 2, "people"],
   [/^\/set-up\/keys/, "keys", 1, "people", "reading"],
   [/^\/set-up\/bureaus/, "bureaus", 1, "bureaus"],
+  [/^\/set-up\/log-ins/, "logIns", 1, "people"],
   [/^\/set-up\/log/, "log", 1, "security"],
   [/^\/set-up\/languages/, "languages", 1, "set-up"],
   [/^\/set-up\/in-and-out/, "exchange", 2, "exchange"],

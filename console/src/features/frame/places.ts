@@ -28,6 +28,7 @@ const SET_UP = [
   { to: "/set-up/keys", key: "keysPage.title", verb: "configure" },
   { to: "/set-up/bureaus", key: "bureausPage.title", verb: "configure" },
   { to: "/set-up/log", key: "log.title", verb: "" },
+  { to: "/set-up/log-ins", key: "logIns.title", verb: "configure" },
   { to: "/set-up/languages", key: "languages.title", verb: "" },
   { to: "/set-up/sites", key: "sites.title", verb: "" },
   { to: "/set-up/webhooks", key: "webhooks.title", verb: "configure" },

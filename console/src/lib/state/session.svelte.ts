@@ -12,6 +12,8 @@ class Session {
   me = $state<Me | null>(null);
   setup = $state<Setup | null>(null);
   asked = $state(false);
+  /** Whether somebody who came back from the provider is where they were before. */
+  arrived = $state(false);
 
   async look(): Promise<void> {
     try {
@@ -40,6 +42,27 @@ class Session {
     await sure(api.DELETE("/api/session"));
     for (const key of typedIn(storage)) storage.removeItem(key);
     this.me = null;
+  }
+
+  /** Go to the provider; the page that one was at is kept for the way back. */
+  async leave(storage: Storage = sessionStorage): Promise<void> {
+    const { address } = await sure(api.POST("/api/session/provider/begin"));
+    const here = location.pathname + location.search;
+    storage.setItem("hawthorn:left", location.pathname === "/log-in" ? "/" : here);
+    location.assign(address);
+  }
+
+  /** Log in with what the provider sent back, and go on where one was before. */
+  async comeBack(back: URLSearchParams, storage: Storage = sessionStorage): Promise<void> {
+    // What came along is of no more use, and need not stay in the address.
+    history.replaceState(null, "", "/log-in");
+    const [code, state, issuer] = ["code", "state", "iss"].map((name) => back.get(name) ?? "") as [
+      string,
+      string,
+      string,
+    ];
+    await sure(api.POST("/api/session/provider", { body: { code, state, issuer } }));
+    location.replace(storage.getItem("hawthorn:left") ?? "/");
   }
 
   /** Go on into the console with a session that was just opened by an address with a token. */

@@ -5,6 +5,7 @@ from __future__ import annotations
 import getpass
 import json
 import tomllib
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -13,7 +14,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn import wire
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, sheets
 from hawthorn.cli.context import (
     Check,
     Json,
@@ -28,6 +29,8 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.sheets import Sheet
+from hawthorn.client import every
 from hawthorn.core.messages import Message, said
 
 Handle = Annotated[str, typer.Argument(help="The name that they log in with.", metavar="PERSON")]
@@ -58,6 +61,7 @@ def list_people(as_json: Json = False) -> None:
         ]
         marks = [one.state] if one.state else []
         marks += [marked("cli.people.second_factor")] if one.second_factor else []
+        marks += [marked("cli.people.connected")] if one.connected else []
         made.add_row(one.handle, escape(one.name), "; ".join(roles), one.email, ", ".join(marks))
     out.print(made)
 
@@ -76,6 +80,45 @@ def invite(
     with service() as hawthorn:
         made = hawthorn.invite_person(handle, name, mail, _holdings(role), zone=zone)
     tell("cli.people.is_invited_by_mail", name=name, address=made.address)
+
+
+def log_ins(
+    person: Annotated[str, typer.Option(help="Of this person, or with this name that is nobody's.")] = "",
+    what: Annotated[str, typer.Option(help="opened, refused, ended, or changed.")] = "",
+    since: Annotated[str, typer.Option(help="From this day or instant on.")] = "",
+    until: Annotated[str, typer.Option(help="Before this day or instant.")] = "",
+    limit: Annotated[int, typer.Option(help="How many.")] = 30,
+    sheet: Sheet = None,
+    as_json: Json = False,
+) -> None:
+    """Who came in, from where and by which means, who was refused and why.
+
+    Example: hawthorn log-ins --what refused --since 2027-01-01
+    """
+    with service() as hawthorn:
+        asked = partial(hawthorn.log_ins, person=person, what=what, since=since, until=until)
+        if sheet is not None:
+            sheets.write(sheet, every(asked))
+            return
+        found = asked(limit=limit)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("when", "who", "what", "source", "means", "why")
+    for one in found.items:
+        who = f"{one.name} ({one.handle})" if one.name else one.handle
+        made.add_row(drawing.when(one.at), escape(who), one.kind, one.source, one.by, escape(one.why))
+    out.print(made)
+
+
+def disconnect(handle: Handle) -> None:
+    """Let nobody log in as somebody through the identity provider any more; their sessions end.
+
+    Example: hawthorn person disconnect nell
+    """
+    with service() as hawthorn:
+        hawthorn.disconnect_person(handle)
+    tell("cli.people.disconnected", handle=handle)
 
 
 def invite_again(handle: Handle) -> None:
@@ -421,6 +464,7 @@ def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Set-up"
     app.command("password", rich_help_panel=panel)(password)
+    app.command("log-ins", rich_help_panel=panel)(log_ins)
     app.command("sessions", rich_help_panel=panel)(sessions)
     app.command("second-factor", rich_help_panel=panel)(second_factor)
     for group, help, commands in (
@@ -432,6 +476,7 @@ def install(app: typer.Typer) -> None:
                 ("invite", invite),
                 ("invite-again", invite_again),
                 ("roles", set_roles),
+                ("disconnect", disconnect),
                 ("end", end_person),
                 ("data", data),
                 ("forget", forget),

@@ -86,13 +86,15 @@ def fits(row: Actor | None, password: str) -> Actor | None:
     return row if row is not None and row.password else None
 
 
-def refused(act: Act, handle: str, source: str) -> None:
-    """Note in the log that somebody could not log in, or confirm who they are."""
-    act.event("session.refused", [], {"handle": handle[:80], "from": source})
+def refused(act: Act, handle: str, source: str, by: str = "password", why: str = "") -> None:
+    """Note in the log that somebody could not log in, or confirm who they are: by what name, from where, by which means, and why."""
+    act.event("session.refused", [], {"handle": handle[:80], "from": source, "by": by, "why": why})
 
 
-def log_in(act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL) -> str:
-    """Open a session for somebody whose password was right; returns its token, which is kept only hashed."""
+def log_in(
+    act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL, source: str = "", by: str = "password"
+) -> str:
+    """Open a session for somebody who showed who they are by some means, from somewhere; returns its token, which is kept only hashed."""
     token = secrets.token_urlsafe(32)
     store.open_session(
         act.conn,
@@ -104,7 +106,7 @@ def log_in(act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL) -> str:
         agent[:200],
     )
     who = act.by(permission.identity_of(act.conn, row.id))
-    who.event("session.opened", [], {"handle": row.handle})
+    who.event("session.opened", [], {"handle": row.handle, "from": source, "by": by, "with": agent[:200]})
     act.resume(who)
     return token
 
@@ -342,7 +344,9 @@ def invitation(view: View, token: str) -> Invited:
     return row
 
 
-def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: Lasts = USUAL) -> str:
+def accept_invitation(
+    act: Act, token: str, password: str, agent: str, lasts: Lasts = USUAL, source: str = ""
+) -> str:
     """Choose a password by an invitation; returns the token of a session, or nothing when a code is needed to log in."""
     row = invitation(act, token)
     _require_strong(password, row)
@@ -352,7 +356,7 @@ def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: La
     who = act.by(permission.identity_of(act.conn, row.id))
     who.event("person.joined", [], {"handle": row.handle})
     act.resume(who)
-    return "" if needs_code(act, row.id) else log_in(act, row, agent, lasts)
+    return "" if needs_code(act, row.id) else log_in(act, row, agent, lasts, source, "invitation")
 
 
 def waiting_invitations(conn: sqlite3.Connection, actors: Sequence[int], now: int) -> set[int]:

@@ -17,9 +17,9 @@ from hawthorn.core.timeline import iso, zone
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.logging_in import hashed, invite, password_hash, waiting_invitations
 from hawthorn.operations.runtime.act import Act, View, setup_changed
-from hawthorn.store import entries
+from hawthorn.store import entries, provider
 from hawthorn.store import people as store
-from hawthorn.store.people import Actor
+from hawthorn.store.people import Actor, Holding
 
 _FASTEST = 1_000_000
 _NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
@@ -138,7 +138,9 @@ def people(view: View) -> list[dict[str, Any]]:
     """Everybody with their roles, for whoever is logged in; how to reach them and how they log in for who sets up people."""
     rows = [row for row in store.all_actors(view.conn) if row.kind in ("person", "assistant")]
     setter = permission.may(view, "configure", Subject())
-    invited = waiting_invitations(view.conn, [r.id for r in rows], view.now) if setter else set()
+    ids = [r.id for r in rows]
+    invited = waiting_invitations(view.conn, ids, view.now) if setter else set()
+    connected = provider.connected(view.conn, ids) if setter else set()
     return [
         {
             "handle": row.handle,
@@ -156,8 +158,9 @@ def people(view: View) -> list[dict[str, Any]]:
             "email": row.email if setter else "",
             "zone": row.zone,
             "state": ("invited" if row.id in invited else "cannot log in")
-            if setter and row.kind == "person" and not row.password
+            if setter and row.kind == "person" and not row.password and row.id not in connected
             else "",
+            "connected": row.id in connected,
             "second_factor": setter and store.has_second_factor(view.conn, row.id),
         }
         for row in rows
@@ -244,6 +247,26 @@ def set_holdings(act: Act, handle: str, roles: Sequence[Mapping[str, Any]]) -> N
     act.event(
         "person.roles-changed", [], {"handle": handle, "name": row.name, "roles": [dict(r) for r in roles]}
     )
+
+
+def held(holding: Holding) -> dict[str, Any]:
+    """A role as somebody holds it, as it is given."""
+    return {
+        "name": holding.role,
+        "locales": json.loads(holding.locales),
+        "sections": json.loads(holding.sections),
+    }
+
+
+def follow_roles(act: Act, row: Actor, roles: Sequence[Mapping[str, Any]]) -> None:
+    """Give somebody the roles that follow from what the identity provider says of them, in place of those before."""
+    store.drop_holdings(act.conn, row.id)
+    _hold(act, row.id, roles)
+    _require_a_setter(act)
+    who = act.by(permission.identity_of(act.conn, row.id))
+    shown = [{**role, "sections": _sections_out(act, role["sections"])} for role in roles]
+    who.event("person.roles-followed", [], {"handle": row.handle, "name": row.name, "roles": shown})
+    act.resume(who)
 
 
 def end_person(act: Act, handle: str) -> None:

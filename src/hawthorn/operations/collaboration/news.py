@@ -94,11 +94,11 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "bureau.": ("bureaus", "types"),
     "standing-commission.": ("standing-commissions", "commissions"),
     "sites.": ("sites",),
-    "person.": ("people", "account", "entry"),
+    "person.": ("people", "account", "entry", "log-ins"),
     "role.": ("roles", "people", "account", "entry"),
     "key.": ("keys", "assistants"),
     "assistant.": ("assistants",),
-    "session.": ("sessions",),
+    "session.": ("sessions", "log-ins"),
     "access.": (),
     "mail.": (),
 }

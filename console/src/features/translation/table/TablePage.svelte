@@ -98,7 +98,7 @@
   /** Whoever finishes a sentence is in the next at once; it is kept meanwhile. */
   async function finish(state: "translated" | "reviewed"): Promise<void> {
     if (!current || !wordsIn(work.typed ?? current.target).trim()) return;
-    if (work.findings.some((one) => one.blocks)) return;
+    if (work.blocked) return;
     const kept = work.keep(current, state);
     const more = nextOpen(false);
     if ((await kept) && !more) toasts.say(t("table.allDone"));

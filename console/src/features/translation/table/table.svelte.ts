@@ -72,6 +72,8 @@ export class Work {
   #before = "";
   #remarked = "";
   #soon: ReturnType<typeof setTimeout> | undefined;
+  /** What was looked at when something was found; null for what stood there. */
+  #looked: string | null = null;
 
   /** Go back to a sentence that could not be kept, once what is typed elsewhere is. */
   onBack: (line: SegmentLine) => Promise<void> = () => Promise.resolve();
@@ -89,6 +91,7 @@ export class Work {
     this.remark = this.#remarked = line.remark;
     this.#before = line.target;
     this.findings = line.findings;
+    this.#looked = null;
     this.other = null;
     this.error = null;
     this.turn++;
@@ -97,6 +100,11 @@ export class Work {
   /** Whether something is typed that is not kept. */
   get loose(): boolean {
     return (this.typed !== null && !same(this.typed, this.#before)) || this.remark !== this.#remarked;
+  }
+
+  /** Whether what is typed cannot be finished, as far as it was looked at: what was typed since is for the service to say. */
+  get blocked(): boolean {
+    return this.typed === this.#looked && this.findings.some((one) => one.blocks);
   }
 
   /** Take what is typed. */
@@ -120,7 +128,10 @@ export class Work {
         body: { entry: line.entry, key: line.key, segment: line.segment, target },
       }),
     ).catch(() => null);
-    if (found && this.typed === target && this.at === nameOf(line)) this.findings = found.findings;
+    if (found && this.typed === target && this.at === nameOf(line)) {
+      this.findings = found.findings;
+      this.#looked = target;
+    }
   }
 
   /** Keep what is typed, as finished or as it is; says whether it was kept. Whoever goes on meanwhile types elsewhere already. */
@@ -158,6 +169,7 @@ export class Work {
     this.#remarked = line.remark;
     this.typed = null;
     this.findings = line.findings;
+    this.#looked = null;
     this.other = null;
   }
 

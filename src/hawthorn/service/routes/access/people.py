@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import io
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from fastapi import Request, Response
+from fastapi import Query, Request, Response
 
 from hawthorn import wire
-from hawthorn.core import access
+from hawthorn.core import access, numbers
 from hawthorn.operations.access import logging_in, people
 from hawthorn.operations.content import first_run
 from hawthorn.operations.runtime import bootstrap
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, View
+from hawthorn.operations.views import log_ins
 from hawthorn.service.context import (
     NOBODY,
     Answer,
@@ -22,9 +23,10 @@ from hawthorn.service.context import (
     guessed,
     lasts_of,
     settings_of,
+    source_of,
     token_of,
 )
-from hawthorn.service.paging import Paged
+from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.access.sessions import opened
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import people as store
@@ -297,6 +299,35 @@ def look_at_invitation(body: wire.access.Token, desk: AtDesk) -> Answer:
     return {"handle": row.handle, "name": row.name, "by": row.by_name}
 
 
+@router.get("/log-ins", response_model=wire.access.LogIns, operation_id="log_ins", responses=REFUSALS)
+def show_log_ins(
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    person: Annotated[
+        str,
+        Query(
+            max_length=80, description="Only of this person (a handle), or with this name that is nobody's."
+        ),
+    ] = "",
+    what: Annotated[
+        Literal["", "opened", "refused", "ended", "changed"],
+        Query(
+            description="Only those who came in, were refused, or left; or what changed about how somebody gets in."
+        ),
+    ] = "",
+    since: Since = "",
+    until: Until = "",
+) -> Answer:
+    """Who came in, from where and by which means, who was refused and why, newest first; for whoever sets up people."""
+
+    def look(view: View) -> Answer:
+        wanted = log_ins.Wanted(person, what, since, until)
+        return paged.answer(*log_ins.page(view, wanted, numbers.cursor(paged.cursor), paged.limit))
+
+    return desk.read(me, look)
+
+
 @router.post(
     "/invitation/accept",
     response_model=wire.access.Session,
@@ -310,7 +341,9 @@ def accept_invitation(body: wire.access.Join, request: Request, response: Respon
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
     token = desk.write(
         SCHEDULER_SELF,
-        lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
+        lambda act: logging_in.accept_invitation(
+            act, body.token, body.password, agent, lasts_of(request), source_of(request)
+        ),
     )
     return opened(request, response, desk, row.id, token)
 

@@ -19,6 +19,7 @@ from hawthorn.service.context import (
     guessed,
     lasts_of,
     settings_of,
+    source_of,
     token_of,
 )
 from hawthorn.service.routing import area
@@ -47,7 +48,11 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
     if not fits:
         raise CodeNeeded("sessions.wrong_code")
     agent = request.headers.get("user-agent", "")
-    token = desk.write(SCHEDULER_SELF, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
+    by = "password" if not body.code else "password and code"
+    token = desk.write(
+        SCHEDULER_SELF,
+        lambda act: logging_in.log_in(act, row, agent, lasts_of(request), source_of(request), by),
+    )
     return opened(request, response, desk, row.id, token)
 
 
