@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import gc
 import io
 import json
 import random
+import tempfile
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -541,3 +543,14 @@ def test_whatever_a_table_holds_nothing_is_half_done(house: House) -> None:
         report = json.loads(done.report)
         assert done.state == "done", done.trouble
         assert sum(counts(report).values()) == 4
+
+
+def test_a_workbook_that_cannot_be_finished_leaves_nothing_on_the_disk(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    for lines in (iter([["a"], ["x" * (sheet.LONGEST + 1)]]), (["a", 1 // n] for n in (1, 0))):
+        with pytest.raises((InTheWay, ZeroDivisionError)):
+            sheet.xlsx(lines, io.BytesIO())
+    gc.collect()
+    assert list(tmp_path.iterdir()) == []

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -12,6 +15,7 @@ from prometheus_client.parser import text_string_to_metric_families
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.counter import Counter
 from hawthorn.store import outbox
+from tests.conftest import eventually
 from tests.followers.test_followers import Options
 from tests.service.made import House, serving
 
@@ -89,3 +93,91 @@ def test_with_a_key_measures_are_told_to_whoever_has_it(house: House) -> None:
         assert http.get("/metrics", headers={"Authorization": "Bearer hus"}).status_code == 401
         assert http.get("/metrics", headers={"Authorization": "Bearer hush"}).status_code == 200
         assert http.get("/api/health").status_code == 200
+
+
+def test_a_request_has_a_number_that_its_answer_and_the_log_share(
+    house: House, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def lost(*_: object) -> None:
+        raise RuntimeError("a made-up fault")
+
+    monkeypatch.setattr("hawthorn.service.routes.content.setup.my_work.my_work", lost)
+    with serving(house, log_requests=True) as (_, url), httpx.Client(base_url=url) as http:
+        http.headers["Authorization"] = f"Bearer {house.log_in('ida')}"
+        ours = http.get("/api/me").headers["x-request-id"]
+        assert len(ours) == 16
+        assert (
+            http.get("/api/me", headers={"X-Request-Id": "of-a-proxy-1"}).headers["x-request-id"]
+            == "of-a-proxy-1"
+        )
+        for hostile in ("x", "a b", "n" * 65, "<i>", "a;b"):
+            assert http.get("/api/me", headers={"X-Request-Id": hostile}).headers["x-request-id"] != hostile
+        failed = http.get("/api/my-work", headers={"X-Request-Id": "look-for-me"})
+        assert failed.status_code == 500
+        assert failed.json()["request"] == "look-for-me"
+    written = capsys.readouterr().out
+    assert "answered" in written
+    assert ours in written
+    assert "made-up fault" in written.split("a request failed")[1]
+    assert "look-for-me" in written.split("a request failed")[1]
+
+
+class Collector(BaseHTTPRequestHandler):
+    """Takes what is traced."""
+
+    took: list[bytes] = []
+
+    def do_POST(self) -> None:
+        """As a collector does."""
+        self.took.append(self.rfile.read(int(self.headers["Content-Length"])))
+        self.send_response(200)
+        self.end_headers()
+
+    def log_message(self, *_: object) -> None:
+        """Nothing."""
+
+
+def test_requests_are_traced_below_those_who_asked_without_what_is_secret(house: House) -> None:
+    Collector.took.clear()
+    server = HTTPServer(("127.0.0.1", 0), Collector)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    trace = "0af7651916cd43dd8448eb211c80319c"
+    with (
+        serving(house, traces=f"http://127.0.0.1:{server.server_port}/v1/traces") as (_, url),
+        httpx.Client(base_url=url) as http,
+    ):
+        http.headers["Authorization"] = f"Bearer {house.log_in('ida')}"
+        page = house.page("Lamp")
+        assert http.get(
+            f"/api/entries/{page}/en", headers={"traceparent": f"00-{trace}-b7ad6b7169203331-01"}
+        ).is_success
+        http.get("/api/health")
+        http.get("/calendars/a-secret-address.ics")
+        eventually(lambda: len(named(Collector.took)) >= 2)
+    found = named(Collector.took)
+    one = found["GET /api/entries/{id}/{locale}"]
+    assert one.trace_id.hex() == trace
+    assert one.parent_span_id.hex() == "b7ad6b7169203331"
+    told = {a.key: a.value.string_value or a.value.int_value for a in one.attributes}
+    assert told == {
+        "http.request.method": "GET",
+        "http.route": "/api/entries/{id}/{locale}",
+        "http.response.status_code": 200,
+    }
+    everything = b"".join(Collector.took)
+    assert b"secret-address" not in everything
+    assert b"health" not in everything
+    server.shutdown()
+    server.server_close()
+
+
+def named(took: list[bytes]) -> dict[str, Any]:
+    """The spans that were taken, by name."""
+    from opentelemetry.proto.collector.trace.v1.trace_service_pb2 import ExportTraceServiceRequest
+
+    found = {}
+    for data in took:
+        for resource in ExportTraceServiceRequest.FromString(data).resource_spans:
+            for scope in resource.scope_spans:
+                found |= {span.name: span for span in scope.spans}
+    return found

@@ -15,6 +15,7 @@ import schemathesis
 from hypothesis import HealthCheck, Phase, settings
 from hypothesis.errors import Unsatisfiable
 from schemathesis.checks import not_a_server_error
+from schemathesis.core.errors import SerializationNotPossible
 from schemathesis.core.failures import Failure, FailureGroup
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
@@ -104,7 +105,8 @@ def _cases(operation: Any, rng: random.Random) -> list[Any]:
     def gather(case: Any) -> None:
         found.append(case)
 
-    with suppress(Unsatisfiable):
+    # Files are no text that a generator thinks of; they have trials of their own.
+    with suppress(Unsatisfiable, SerializationNotPossible):
         gather()
     return found
 

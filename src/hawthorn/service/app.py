@@ -28,7 +28,7 @@ from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
-from hawthorn.service import agent, console, openapi, problems
+from hawthorn.service import agent, console, openapi, problems, tracing
 from hawthorn.service.agent import Agent
 from hawthorn.service.cached import CachedReads
 from hawthorn.service.encoding import Coded, Encoding
@@ -224,7 +224,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.coded = Coded()
     app.add_middleware(Encoding, kept=app.state.coded)
     app.add_middleware(Heads)
-    app.add_middleware(Timed, times=times)
+    app.add_middleware(Timed, times=times, lines=settings.log_requests, span=tracing.spans(settings.traces))
     return app
 
 

@@ -124,7 +124,7 @@ async def _database(request: Request, error: Exception) -> JSONResponse:
 
 async def _fault(request: Request, error: Exception) -> JSONResponse:
     """A fault of ours: what whoever asked is told, and the log, have a number in common."""
-    number = secrets.token_hex(4)
+    number = getattr(request.state, "number", "") or secrets.token_hex(8)
     route = getattr(request.scope.get("route"), "path", request.url.path)
     log.error("a request failed", request=number, method=request.method, route=route, exc_info=error)
     what = said("service.failed_changing" if request.method not in SAFE else "service.failed", number=number)

@@ -24,6 +24,7 @@ def set_up_logs(style: str, level: int = logging.INFO) -> None:
     renderer = structlog.processors.JSONRenderer() if style == "json" else readable
     structlog.configure(
         processors=[
+            structlog.contextvars.merge_contextvars,
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso"),
             structlog.processors.format_exc_info,

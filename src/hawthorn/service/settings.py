@@ -187,6 +187,15 @@ class Settings(BaseSettings):
         default="",
         description="On a copy, the address of the service that writes, to which everything else is passed on.",
     )
+    log_requests: bool = Field(
+        default=False,
+        description="Whether each request is a line in the log: method, route, status, milliseconds and its number.",
+    )
+    traces: str = Field(
+        default="",
+        description="Where requests are traced to (OpenTelemetry, OTLP over HTTP), such as http://127.0.0.1:4318/v1/traces; empty for nowhere. It needs the extra "
+        "`traces`.",
+    )
     log: str = Field(default="readable", description="How logs are written: readable or json.")
 
     @field_validator("file")

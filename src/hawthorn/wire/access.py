@@ -39,6 +39,13 @@ class ProviderAnswer(Wire):
     )
 
 
+class ProviderUnheard(Wire):
+    """Why a word of the provider ended no session (OpenID Connect Back-Channel Logout 1.0, section 2.8)."""
+
+    error: str
+    error_description: str
+
+
 class LogInLine(Wire):
     """Somebody who came in, was refused or left, or what changed about how somebody gets in."""
 

@@ -45,18 +45,24 @@ def xlsx(lines: Iterable[Cells], file: BinaryIO) -> None:
     book = openpyxl.Workbook(write_only=True)
     page = book.create_sheet("Entries")
     page.freeze_panes = "A2"
-    for n, cells in enumerate(lines, 1):
-        if n > MOST_LINES:
-            raise InTheWay("sheets.too_many_lines", most=MOST_LINES)
-        row = []
-        for one in cells:
-            if isinstance(one, str) and len(one) > LONGEST:
-                raise InTheWay("sheets.cell_too_long", line=n, most=LONGEST)
-            text = ILLEGAL_CHARACTERS_RE.sub("", one) if isinstance(one, str) else one
-            cell = WriteOnlyCell(page, value=text)
-            if isinstance(one, str):
-                # Whatever it begins with, it is text.
-                cell.data_type = "s"
-            row.append(cell)
-        page.append(row)
+    try:
+        for n, cells in enumerate(lines, 1):
+            if n > MOST_LINES:
+                raise InTheWay("sheets.too_many_lines", most=MOST_LINES)
+            row = []
+            for one in cells:
+                if isinstance(one, str) and len(one) > LONGEST:
+                    raise InTheWay("sheets.cell_too_long", line=n, most=LONGEST)
+                text = ILLEGAL_CHARACTERS_RE.sub("", one) if isinstance(one, str) else one
+                cell = WriteOnlyCell(page, value=text)
+                if isinstance(one, str):
+                    # Whatever it begins with, it is text.
+                    cell.data_type = "s"
+                row.append(cell)
+            page.append(row)
+    except BaseException:
+        # What was begun is brought to an end, and its file on the disk taken away.
+        page.close()
+        page._writer.cleanup()
+        raise
     book.save(file)

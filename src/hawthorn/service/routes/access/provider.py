@@ -97,7 +97,7 @@ def return_from_provider(
 @router.post(
     "/session/provider/ended",
     operation_id="end_sessions_by_provider",
-    responses={400: {"model": Problem}},
+    responses={**_FAILS, 400: {"model": wire.access.ProviderUnheard}},
     openapi_extra={"requestBody": {"content": {"application/x-www-form-urlencoded": {"example": _WORD}}}},
 )
 def end_sessions_by_provider(
