@@ -19,7 +19,7 @@ CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 @contextmanager
 def museum(folder: Path) -> Iterator[Demo]:
     """A running museum of its own, in a folder below `folder`."""
-    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), Doors())
+    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), Doors(), whole=False)
     demo.start()
     try:
         yield demo

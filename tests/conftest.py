@@ -169,7 +169,9 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
         # Bound and not listened to: whoever calls is refused, whatever runs on this machine.
         silent.bind(("127.0.0.1", 0))
         own_site = silent.getsockname()[1]
-        demo = Demo(folder, Doors(), seconds_a_unit=0.05, pause=0.1, clock=clock, own_site=own_site)
+        demo = Demo(
+            folder, Doors(), seconds_a_unit=0.05, pause=0.1, clock=clock, own_site=own_site, whole=False
+        )
         demo.start()
         running = Running(demo, clock)
         yield running

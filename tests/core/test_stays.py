@@ -150,3 +150,26 @@ def test_nine_of_ten_do_not_exceed_the_ninetieth_and_half_the_median() -> None:
     ten = [n * second for n in (10, 3, 1, 9, 2, 8, 4, 7, 5, 6)]
     assert spread(ten) == Spread(10, 5.0, 9.0)
     assert spread([*ten, 11 * second]) == Spread(11, 6.0, 10.0)
+
+
+def test_what_is_submitted_and_signed_off_in_one_act_waits_for_nobody() -> None:
+    found = stays.stays([10], [Submitted("review", 20, 3, "signed off", 20, 3)], [Out(30, None, 4)])
+    assert found == [
+        Stay(DRAFT, 10, 20, "submitted", 3),
+        Stay("review", 20, 20, "signed off", 3),
+        Stay(SIGNED, 20, 30, "out", 4),
+        Stay(RELEASE, 30, None, "", 4),
+    ]
+    # Through two stages in one act, after a text that was replaced by that.
+    two = [
+        Submitted("review", 20, 3, "replaced", 40, 3),
+        Submitted("review", 40, 3, "signed off", 40, 3),
+        Submitted("proof", 40, 3, "signed off", 40, 3),
+    ]
+    found = stays.stays([10], two, [])
+    assert [(one.stage, one.came, one.went) for one in found] == [
+        (DRAFT, 10, 20),
+        ("review", 20, 40),
+        ("proof", 40, 40),
+        (SIGNED, 40, None),
+    ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,9 +12,14 @@ import pytest
 from pydantic import ValidationError
 
 from hawthorn.core import contenttypes, workflow
+from hawthorn.core.timeline import SECOND
 from hawthorn.demo import museum
+from hawthorn.demo.museum import HOUSE
+from hawthorn.demo.seeding import seed
 from hawthorn.operations.content import changing
 from hawthorn.operations.delivery import described
+from hawthorn.store import events
+from hawthorn.store.database import Database
 from tests.service.made import House
 
 EXAMPLE = Path(__file__).parents[2] / "examples/sveltekit/src/lib/museum.ts"
@@ -81,3 +87,37 @@ def test_the_example_in_typescript_has_the_types_of_the_museum(tmp_path: Path) -
     made = house.desk.read(house.who("ida"), lambda view: described.types(view, "typescript"))
     house.close()
     assert EXAMPLE.read_text("utf-8") == made, "hawthorn types --file examples/sveltekit/src/lib/museum.ts"
+
+
+def test_the_whole_museum_is_a_house_one_would_believe(tmp_path: Path) -> None:
+    """What a newcomer meets: many entries, in five languages, at every stage, over three months, by everybody, with nothing that does not hold."""
+    db = Database(tmp_path / "museum.sqlite", waits=False)
+    seed(db, time.time_ns() // 1000, "http://127.0.0.1:1", [], "http://127.0.0.1:1/changed", whole=True)
+    with db.read() as conn:
+
+        def counted(sql: str) -> dict[str, int]:
+            return dict(tuple(row) for row in conn.execute(sql).fetchall())
+
+        types = counted("SELECT t.type, count(*) FROM entry t GROUP BY 1")
+        assert sum(types.values()) >= 150
+        assert types["label"] >= 40
+        assert types["picture"] >= 40
+        out = counted(
+            "SELECT d.locale, count(*) FROM standing s JOIN edition d ON d.id = s.edition JOIN stage g ON g.id = s.stage "
+            "WHERE g.name = 'release' AND s.until IS NULL GROUP BY 1"
+        )
+        assert {"en", "fr", "de", "ja", "ar"} <= set(out)
+        assert min(out[tag] for tag in ("fr", "de", "ja", "ar")) >= 5
+        jobs = counted("SELECT state, count(*) FROM job GROUP BY 1")
+        assert {"waiting", "in work", "returned", "accepted"} <= set(jobs)
+        first, last = conn.execute("SELECT min(at), max(at) FROM event").fetchone()
+        assert last - first > 85 * 86_400 * SECOND
+        busy = {
+            row[0]
+            for row in conn.execute("SELECT DISTINCT a.handle FROM event e JOIN actor a ON a.id = e.actor")
+        }
+        assert len(busy & {person[0] for person in HOUSE.people}) >= 12
+        weeks = counted(f"SELECT at / {7 * 86_400 * SECOND}, count(*) FROM event GROUP BY 1")
+        assert min(sorted(weeks.values())[1:]) > 20
+        assert list(events.verify(conn)) == []
+    db.close()

@@ -240,4 +240,4 @@ def test_only_what_readers_get_is_given_a_name_for_programs(
         )
     assert any(one.where.startswith(where) for one in refused.value.facts["problems"])
     with house.desk.db.read() as conn:
-        assert definitions.types(conn, definitions.sets(conn))["lecture"].schema_type == "Event"
+        assert definitions.types(conn)["lecture"].schema_type == "Event"

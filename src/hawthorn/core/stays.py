@@ -6,7 +6,8 @@ Worked out from what happened to it alone: when it was written, submitted, decid
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import partial
 
 from hawthorn.core.quick import dataclass
 
@@ -56,21 +57,19 @@ def stays(
     """Where the work on an edition stayed, in the order in which it came there. `away` is when it was removed, or put into the archive."""
     kept = list(out)
     track = _Track()
-    happened: list[tuple[int, int, Submitted | Out | None]] = [(at, _WRITTEN, None) for at in written]
-    for sub in submitted:
-        happened.append((sub.at, _SUBMITTED, sub))
+    happened: list[tuple[_When, Callable[[], None]]] = [
+        ((at, _WRITTEN, 0, 0), partial(track.write, at)) for at in written
+    ]
+    for n, sub in enumerate(submitted):
+        happened.append(((sub.at, _SUBMITTED, n, 0), partial(track.submit, sub)))
         if sub.decided_at is not None:
-            happened.append((sub.decided_at, _DECIDED, sub))
-    happened += [(one.since, _OUT, one) for one in kept]
-    for at, rank, about in sorted(happened, key=lambda one: one[:2]):
-        if rank == _WRITTEN:
-            track.write(at)
-        elif isinstance(about, Out):
-            track.release(at, about.by)
-        elif isinstance(about, Submitted) and rank == _DECIDED:
-            track.decide(about, at)
-        elif isinstance(about, Submitted):
-            track.submit(about)
+            # Whoever accepts a translation submits it and signs it off in one act: that comes after its own submission.
+            at_once = sub.decided_at == sub.at
+            rank = _SUBMITTED if at_once else _DECIDED
+            happened.append(((sub.decided_at, rank, n, 1), partial(track.decide, sub, sub.decided_at)))
+    happened += [((one.since, _OUT, 0, 0), partial(track.release, one.since, one.by)) for one in kept]
+    for _, happens in sorted(happened, key=lambda one: one[0]):
+        happens()
     if away is not None:
         track.leave(away)
     found = track.ended + track.open()
@@ -80,6 +79,8 @@ def stays(
 
 # What happens at one instant happens in this order: a decision lets the work go on to the next stage, and a release writes nothing.
 _DECIDED, _SUBMITTED, _OUT, _WRITTEN = range(4)
+_When = tuple[int, int, int, int]
+"""An instant, what happens at it first, and of several submissions which."""
 
 
 class _Track:

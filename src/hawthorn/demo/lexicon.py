@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from hawthorn.demo.museum import ARCHIVE
+
 _PAIRS = """
 the|le|その
 a|un|一つの
@@ -124,4 +126,21 @@ def _read(text: str, column: int) -> dict[str, str]:
 
 
 WORDS = {"fr": _read(_PAIRS, 1), "ja": _read(_PAIRS, 2)}
-SENTENCES = {"fr": _read(_SENTENCES, 1), "ja": _read(_SENTENCES, 2)}
+
+
+def _archived(locale: str) -> dict[str, str]:
+    """What labels of the register say, and what things are called."""
+    found = {}
+    for number, thing in enumerate(ARCHIVE.things):
+        found[thing.en] = getattr(thing, locale)
+        pairs = zip(ARCHIVE.sentences(number, "en"), ARCHIVE.sentences(number, locale), strict=True)
+        found |= dict(pairs)
+    return found
+
+
+SENTENCES = {
+    "fr": _archived("fr") | _read(_SENTENCES, 1),
+    "ja": _archived("ja") | _read(_SENTENCES, 2),
+    "de": _archived("de"),
+    "ar": _archived("ar"),
+}

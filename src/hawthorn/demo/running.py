@@ -87,7 +87,7 @@ class Doors:
 class Demo:
     """All parts of the demo in one process. `folder` holds its data; seeding happens when it is empty.
 
-    `own_site` is the port where a site listens that somebody builds on this machine (by default that of Vite).
+    `whole` seeds the months before the story, too; `own_site` is the port where a site listens that somebody builds on this machine (by default that of Vite).
     """
 
     def __init__(
@@ -99,8 +99,10 @@ class Demo:
         pause: float = 1.0,
         clock: Clock | None = None,
         own_site: int = 5173,
+        whole: bool = True,
     ) -> None:
         self.folder = folder
+        self.whole = whole
         self.own_site = own_site
         self.clock = clock or SystemClock()
         self.doors, ports = doors, doors.ports
@@ -144,9 +146,17 @@ class Demo:
             keys: dict[str, Any] = json.loads(kept.read_text("utf-8"))["keys"]
             self._move()
             return keys
-        db = Database(self.folder / "museum.sqlite")
+        # It is made up: if the power fails meanwhile it is made up again.
+        db = Database(self.folder / "museum.sqlite", waits=False)
         try:
-            keys = seed(db, self.clock.now(), self.ports.url("bureau"), self._sites(), _changed(self.ports))
+            keys = seed(
+                db,
+                self.clock.now(),
+                self.ports.url("bureau"),
+                self._sites(),
+                _changed(self.ports),
+                self.whole,
+            )
         finally:
             db.close()
         kept.touch(mode=0o600)

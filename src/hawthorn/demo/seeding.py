@@ -12,7 +12,7 @@ from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
-from hawthorn.demo import announced, assisted, dispatched, drawing, museum, translated
+from hawthorn.demo import announced, archive, assisted, dispatched, drawing, museum, translated
 from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
 from hawthorn.followers.connectors.http import offer_of
@@ -47,15 +47,27 @@ class Museum:
     """Seeds one file."""
 
     def __init__(
-        self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]], changed: str
+        self,
+        db: Database,
+        now: int,
+        bureau_url: str,
+        sites: list[dict[str, Any]],
+        changed: str,
+        whole: bool = False,
     ) -> None:
         self.now = now
-        self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
+        self.whole = whole
+        self.begins = now - 24 * 86400 * SECOND
+        before = archive.WEEKS * archive.WEEK if whole else 0
+        self.clock = Calendar(self.begins - before, now - 40 * 60 * SECOND)
         self.desk = assembled.desk(db, self.clock, ENGLISH)
         self.bureau, self.bureau_url = BUREAU, bureau_url
         self.sites = sites
         self.changed = changed
         self.ids: dict[str, str] = {}
+        self.pause: dict[str, float] = {"hours": 4}
+        """What passes after an act where nothing else is said."""
+        self._known: dict[str, Identity] = {}
 
     def seed(self) -> dict[str, Any]:
         """Do all of it; returns the keys for the public site, its preview and the bureau, by name."""
@@ -68,6 +80,9 @@ class Museum:
         keys["bureau"] = self._bureaus()
         self._pictures()
         self._shared()
+        if self.whole:
+            archive.fill(self)
+            self.clock.at = max(self.clock.at, self.begins)
         self._labels()
         self._notices()
         self._more()
@@ -85,17 +100,28 @@ class Museum:
         return keys
 
     def who(self, handle: str) -> Identity:
-        """Somebody by handle."""
-        with self.desk.db.read() as conn:
-            row = people_store.by_handle(conn, handle)
-            assert row is not None
-            return permission.identity_of(conn, row.id)
+        """Somebody by handle; what they may do stays what it was at first."""
+        if handle not in self._known:
+            with self.desk.db.read() as conn:
+                row = people_store.by_handle(conn, handle)
+                assert row is not None
+                self._known[handle] = permission.identity_of(conn, row.id)
+        return self._known[handle]
 
     def do(self, handle: str, act: Callable[[Act], T], **later: float) -> T:
         """Let somebody do something, then let time pass."""
         result = self.desk.write(self.who(handle), act)
-        self.clock.later(**(later or {"hours": 4}))
+        self.clock.later(**(later or self.pause))
         return result
+
+    @property
+    def named(self) -> dict[str, str]:
+        """What languages are called in English."""
+        return {"en": "English", "fr": "French", "de": "German", "ja": "Japanese", "ar": "Arabic"}
+
+    def day(self, days: int) -> str:
+        """The day so many days from now."""
+        return (timeline.to_datetime(self.now) + timedelta(days=days)).date().isoformat()
 
     def _people(self) -> None:
         hashed = logging_in.password_hash(museum.PASSWORD)
@@ -477,8 +503,13 @@ class Museum:
 
 
 def seed(
-    db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]], changed: str
+    db: Database,
+    now: int,
+    bureau_url: str,
+    sites: list[dict[str, Any]],
+    changed: str,
+    whole: bool = False,
 ) -> dict[str, Any]:
-    """Fill a new record file; returns the keys for the public site and its preview, and the secret with which the site is told at
+    """Fill a new record file, with the months before where the `whole` is wanted; returns the keys for the public site and its preview, and the secret with which the site is told at
     an address of what changed."""
-    return Museum(db, now, bureau_url, sites, changed).seed()
+    return Museum(db, now, bureau_url, sites, changed, whole).seed()

@@ -31,6 +31,7 @@ from hawthorn.operations.translation import (
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
 from hawthorn.store import jobs
+from hawthorn.store import memories as memory_store
 
 if TYPE_CHECKING:
     from hawthorn.demo.seeding import Museum
@@ -45,7 +46,7 @@ def make(museum: Museum) -> None:
         for locale, fields in by_locale.items():
             museum.save(writer[locale], title, fields, "Translated", locale)
             # The café's hours were not read against the source in Arabic yet.
-            _read_against(museum, writer[locale], title, locale, most=2 if locale == "ar" else 9)
+            read_against(museum, writer[locale], title, locale, most=2 if locale == "ar" else 9)
     winter = NEWS.notices[0]["title"]
     museum.submit("hanne", winter, locale="de")
     museum.sign("tomas", winter, locale="de")
@@ -80,7 +81,7 @@ def _moved_on(museum: Museum, winter: str) -> None:
         assert old in body
         museum.save(handle, winter, {"body": body.replace(old, new)}, why, locale)
         if locale != "en":
-            _read_against(museum, handle, winter, locale, most=9)
+            read_against(museum, handle, winter, locale, most=9)
         museum.submit(handle, winter, locale=locale)
         museum.sign("tomas", winter, locale=locale)
 
@@ -144,7 +145,7 @@ def stand(museum: Museum) -> None:
     museum.do("mina", lambda act: standing_commissions.add(act, lights), hours=1)
 
 
-def _read_against(museum: Museum, handle: str, title: str, locale: str, most: int) -> None:
+def read_against(museum: Museum, handle: str, title: str, locale: str, most: int) -> None:
     """Somebody reads what they wrote against its source, as far as so many texts, and says that it fits."""
     uuid = museum.ids[title]
     due = museum.desk.read(museum.who(handle), lambda v: against.look(v, uuid, locale)).due
@@ -188,10 +189,15 @@ def _remembered(museum: Museum) -> None:
         for one in MEMORY.all()
     )
     file = io.BytesIO(b"".join(tmx.write(units, "en")))
-    home = museum.do(
-        "mina", lambda act: memories.add(act, memories.HOUSE, "What was accepted here, and before.")
+    with museum.desk.db.read() as conn:
+        there = memory_store.named(conn, memories.HOUSE)
+    note = "What was accepted here, and before."
+    home = (
+        there.uuid
+        if there is not None
+        else museum.do("mina", lambda act: memories.add(act, memories.HOUSE, note)).id
     )
-    memory_files.import_file(museum.desk, museum.who("mina"), home.id, "Labels and signs.tmx", file)
+    memory_files.import_file(museum.desk, museum.who("mina"), home, "Labels and signs.tmx", file)
 
 
 def _newest_job(museum: Museum) -> str:

@@ -35,8 +35,9 @@ def keep_private(path: Path) -> None:
                 beside.chmod(0o600)
 
 
-def open_writer(path: Path) -> Writer:
-    """A connection that may write. Transactions are begun by the writer alone."""
+def open_writer(path: Path, waits: bool = True) -> Writer:
+    """A connection that may write. Transactions are begun by the writer alone. It `waits` for the disk after each, but where a file is filled that
+    is made anew if the power fails meanwhile."""
     with suppress(OSError):
         # A file on a disk that cannot be written is refused by the database itself, by its name.
         keep_private(path)
@@ -49,7 +50,7 @@ def open_writer(path: Path) -> Writer:
         conn.execute("PRAGMA cache_size = -32000")
         conn.execute("PRAGMA journal_mode = WAL")
         conn.execute(f"PRAGMA journal_size_limit = {_LOG}")
-        conn.execute("PRAGMA synchronous = FULL")
+        conn.execute(f"PRAGMA synchronous = {'FULL' if waits else 'OFF'}")
         conn.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error:
         conn.close()

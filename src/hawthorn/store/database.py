@@ -50,7 +50,7 @@ class Database:
     behind: float | None = None
     """Of a copy, the seconds by which it was behind when that was asked last; nothing while nobody can say."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, *, waits: bool = True) -> None:
         self.path = path
         self._lock = threading.Lock()
         self._mine = threading.local()
@@ -70,7 +70,7 @@ class Database:
         self.bell = Bell(path)
         try:
             with self._queued(), failing.named(path):
-                self._writer = connection.open_writer(path)
+                self._writer = connection.open_writer(path, waits)
                 migrate.migrate(self._writer, path)
         except BaseException:
             self.close()

@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
+from functools import lru_cache
 
 from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.core import sites as places
@@ -131,24 +132,41 @@ def add_set(conn: sqlite3.Connection, made: FieldSet, at: int, actor: int | None
     )
 
 
-def sets(conn: sqlite3.Connection) -> dict[str, FieldSet]:
-    """The newest version of every field set, by name."""
+_KNOWN = 500
+"""So many definitions are kept as they were understood: a change of one is no reason to read all of them again."""
+
+
+def _set_definitions(conn: sqlite3.Connection) -> tuple[str, ...]:
     rows = conn.execute(
         "SELECT definition FROM field_set t WHERE version = "
         "(SELECT max(version) FROM field_set WHERE name = t.name) ORDER BY name"
     )
-    made = (contenttypes.set_from_dict(json.loads(row[0])) for row in rows)
-    return {one.name: one for one in made}
+    return tuple(row[0] for row in rows)
 
 
-def types(conn: sqlite3.Connection, sets: Mapping[str, FieldSet]) -> dict[str, ContentType]:
+@lru_cache(_KNOWN)
+def _set(definition: str) -> FieldSet:
+    return contenttypes.set_from_dict(json.loads(definition))
+
+
+@lru_cache(_KNOWN)
+def _type(definition: str, sets: tuple[str, ...]) -> ContentType:
+    return contenttypes.from_dict(json.loads(definition), {one.name: one for one in map(_set, sets)})
+
+
+def sets(conn: sqlite3.Connection) -> dict[str, FieldSet]:
+    """The newest version of every field set, by name."""
+    return {one.name: one for one in map(_set, _set_definitions(conn))}
+
+
+def types(conn: sqlite3.Connection) -> dict[str, ContentType]:
     """The newest version of every content type, by name."""
     rows = conn.execute(
         "SELECT definition FROM content_type t WHERE version = "
         "(SELECT max(version) FROM content_type WHERE name = t.name) ORDER BY name"
-    )
-    made = (contenttypes.from_dict(json.loads(row[0]), sets) for row in rows)
-    return {kind.name: kind for kind in made}
+    ).fetchall()
+    known = _set_definitions(conn)
+    return {kind.name: kind for kind in (_type(row[0], known) for row in rows)}
 
 
 def add_workflow(conn: sqlite3.Connection, flow: Workflow, at: int) -> None:

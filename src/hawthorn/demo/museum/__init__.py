@@ -10,7 +10,7 @@ import json
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 DATA = Path(__file__).parent / "data"
 Values = dict[str, Any]
@@ -207,6 +207,63 @@ class Glossary(_File):
     concepts: list[Concept]
 
 
+class Thing(_File):
+    """Something in the register: what it is called in each language, of what, when and where, and how it is drawn."""
+
+    en: str
+    fr: str
+    de: str
+    ja: str
+    ar: str
+    of: str
+    year: int
+    place: str = Field(alias="in")
+    drawn: str
+
+
+class Remark(_File):
+    """What somebody says of a label, and what others answer."""
+
+    on: str
+    by: str
+    text: str
+    answers: list[tuple[str, str]]
+
+
+class Archive(_File):
+    """What was written in the months before: sentences in five languages of which labels are made, and the rest in English."""
+
+    dated: dict[str, str]
+    materials: dict[str, dict[str, str]]
+    uses: list[dict[str, str]]
+    given: list[dict[str, str]]
+    seen: list[dict[str, str]]
+    things: list[Thing]
+    people: list[dict[str, Any]]
+    notices: list[dict[str, Any]]
+    talks: list[dict[str, Any]]
+    back: list[str]
+    agreed: list[str]
+    comments: list[Remark]
+
+    def number(self, title: str) -> int:
+        """Where something stands in the register, by its English name."""
+        return next(n for n, one in enumerate(self.things) if one.en == title)
+
+    def sentences(self, number: int, locale: str) -> list[str]:
+        """What is said of something, in a language, sentence by sentence."""
+        thing = self.things[number]
+        dated = self.dated[locale].format(material=self.materials[thing.of][locale], year=thing.year)
+        some = (self.uses, number), (self.given, number // 2), (self.seen, number // 3)
+        return [dated, *(of[n % len(of)][locale] for of, n in some)]
+
+    def text(self, number: int, locale: str) -> str:
+        """The text of its label."""
+        dated, used, given, seen = self.sentences(number, locale)
+        between = "" if locale == "ja" else " "
+        return f"<p>{dated}{between}{used}</p><p>{given}{between}{seen}</p>"
+
+
 class Memory(_File):
     """What was translated before: sentences, and labels that each thing has on each case, by language."""
 
@@ -261,6 +318,7 @@ DESK = Desk.model_validate_json(_read("desk.json"))
 MEMORY = Memory.model_validate_json(_read("memory.json"))
 WORDS = Glossary.model_validate_json(_read("words.json"))
 WORKFLOWS = Workflows.model_validate_json(_read("workflows.json"))
+ARCHIVE = Archive.model_validate_json(_read("archive.json"))
 CAPTIONS = _read("fog-bell.en.vtt")
 SHEET = _read("one-sheet.en.txt").splitlines()
 PASSWORD = HOUSE.password

@@ -53,7 +53,7 @@ def _values(
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     """Editions that are found by something else than they hold."""
-    kinds = {n: k for n, k in definitions.types(conn, definitions.sets(conn)).items() if k.filtered}
+    kinds = {n: k for n, k in definitions.types(conn).items() if k.filtered}
     kept: dict[tuple[int, int], dict[tuple[str, int], Filtered]] = {}
     for stage, edition, field, ord, found in store.every(conn):
         kept.setdefault((stage, edition), {})[field, ord] = found

@@ -404,7 +404,7 @@ class Desk:
     def _read(self, conn: sqlite3.Connection, version: str) -> Setup:
         stages = definitions.stages(conn)
         sets = definitions.sets(conn)
-        types = definitions.types(conn, sets)
+        types = definitions.types(conn)
         return Setup(
             version,
             types,

@@ -88,7 +88,7 @@ def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     """Editions of which something else is kept than counting them anew gives."""
     if definitions.setting(conn, "counted") != COUNTED:
         return
-    types = definitions.types(conn, definitions.sets(conn))
+    types = definitions.types(conn)
     kept = store.every(conn)
     found: dict[tuple[int, str], Covered] = {}
     for some in _batches(store.ids(conn)):

@@ -119,7 +119,7 @@ def _unfolded(some: Iterable[_Of]) -> _Rows:
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     """Entries of which something else is kept than follows from their sources, each with what it is."""
-    types = definitions.types(conn, definitions.sets(conn))
+    types = definitions.types(conn)
     for some in _batches(conn):
         for entry, tables in _differing(conn, types, some).items():
             yield said("health.derived_wrongly", entry=entry, tables=sorted(tables))
