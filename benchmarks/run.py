@@ -14,6 +14,7 @@ from rich.table import Table
 
 from benchmarks import (
     assisting,
+    entering,
     exchanging,
     figuring,
     finding,
@@ -45,6 +46,7 @@ GROUPS = {
     "cached": growing.figure_cached,
     "model": model.figure_model,
     "figures": figuring.figure_page,
+    "entering": entering.figure_entering,
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
     "undo": going.figure_undo,

@@ -8,6 +8,7 @@ import time
 from base64 import urlsafe_b64encode
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
@@ -18,6 +19,7 @@ import uvicorn
 from joserfc import jwt
 from joserfc.jwk import ECKey
 
+from hawthorn.client import Client, Refusal, every
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo.accounts import CLIENT, SECRET, Account, Accounts
 from hawthorn.operations.access import people
@@ -347,3 +349,44 @@ def test_whoever_sets_up_people_ends_the_way_through_the_provider(around: Around
     assert found.status_code == 401
     # The address alone lets them in again, as it did at first; nobody else is made.
     assert around.log_in("uma").json()["me"]["handle"] == "uma"
+
+
+def test_whoever_sets_up_people_sees_who_came_in_from_where_and_how_and_who_was_refused(
+    around: Around,
+) -> None:
+    around.log_in("uma")
+    around.log_in("nobody")
+    around.provider.sign = unsigned
+    around.log_in("uma")
+    around.provider.sign = None
+    httpx.post(f"{around.url}/api/session", json={"handle": "wim", "password": "a guess"})
+    around.provider.end(around.url, sub="uma")
+    with Client(around.url, around.house.log_in("ida")) as ida:
+        found = ida.log_ins(limit=4).items
+        told = [(one.what, one.handle, one.by) for one in found]
+        assert told == [
+            ("opened", "ida", "password"),
+            ("ended", "uma", "provider"),
+            ("refused", "wim", "password"),
+            ("refused", "", "provider"),
+        ]
+        assert found[2].source == "127.0.0.1"
+        assert found[2].name == ""
+        assert "not for this house" in found[3].why
+        came = list(every(partial(ida.log_ins, person="uma")))
+        assert [one.kind for one in came] == ["session.ended", "session.opened", "person.connected"]
+        assert came[1].source == "127.0.0.1"
+        assert "python-httpx" in came[1].agent
+        assert came[1].name == "Uma Thorne"
+        # A name that is nobody's is found by who was refused under it.
+        assert [one.handle for one in ida.log_ins(person="nobody").items] == ["nobody"]
+        assert {one.what for one in ida.log_ins(what="changed").items} == {"changed"}
+        assert ida.log_ins(since="2090-01-01").items == []
+        walked = list(every(partial(ida.log_ins, limit=2)))
+        assert [one.seq for one in walked] == [one.seq for one in ida.log_ins(limit=200).items]
+        with pytest.raises(Refusal) as refused:
+            ida.log_ins(person="nobody-here", what="opened")
+        assert refused.value.problem.status == 404
+    with Client(around.url, around.house.log_in("wim")) as wim, pytest.raises(Refusal) as shut:
+        wim.log_ins()
+    assert shut.value.problem.status == 403

@@ -1,6 +1,7 @@
 <script lang="ts">
   import words from "virtual:messages/en.help";
   import { take, t } from "../../lib/i18n";
+  import { tour } from "../../lib/state/tour.svelte";
   import { route } from "../../router";
   import Button from "../../ui/Button.svelte";
   import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
@@ -27,6 +28,7 @@
         {t(`help.${help.name}.${n + 1}`)}
       </p>{/each}
   </div>
+  <p class="pt-4"><Button onclick={() => tour.go(0)}>{t("help.tour")}</Button></p>
   <h3 class="pt-4 pb-1 font-semibold">{t("help.guides")}</h3>
   <ul class="flex flex-col gap-1">
     {#each help.guides as one (one)}

@@ -10,6 +10,7 @@
   import { present } from "../../lib/state/present.svelte";
   import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
+  import { tour } from "../../lib/state/tour.svelte";
   import { navigate, route } from "../../router";
   import Button from "../../ui/Button.svelte";
   import Alert from "../../ui/Alert.svelte";
@@ -120,7 +121,7 @@
               aria-current={here(place.to) ? "page" : undefined}
               class="flex items-center gap-2 rounded px-2 py-2 font-semibold {here(place.to)
                 ? 'bg-sheet text-hedge'
-                : 'text-ink'}"
+                : 'text-ink'} {tour.place === place.to ? 'ring-2 ring-hedge' : ''}"
             >
               <place.icon class="size-5" />
               {t(place.key)}
@@ -200,6 +201,7 @@
   {/if}
 </div>
 
-<!-- Both come when they are first asked for. -->
+<!-- These come when they are first asked for. -->
+{#if tour.on}{#await import("./TourCard.svelte") then part}<part.default />{/await}{/if}
 {#if found}{#await import("./CommandBox.svelte") then part}<part.default bind:open={finding} />{/await}{/if}
 {#if asked}{#await import("./KeysBox.svelte") then part}<part.default bind:open={keys} />{/await}{/if}
