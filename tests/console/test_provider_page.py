@@ -13,7 +13,7 @@ NEW = {"viewport": {"width": 1280, "height": 801}}
 
 def choose(page: Page, name: str) -> None:
     """Go to the provider, and say there who one is."""
-    page.get_by_role("button", name="Log in through Harbour accounts").click()
+    page.get_by_role("button", name="Continue with Harbour accounts").click()
     page.get_by_role("heading", name="Harbour accounts").wait_for()
     page.get_by_role("button", name=name).click()
 
@@ -46,5 +46,5 @@ def test_a_volunteer_who_is_not_known_comes_in_and_one_whom_nothing_lets_in_is_t
     expect(page.get_by_text("came back from the provider before")).to_be_visible()
     page.goto(f"{running.url}/log-in?error=access_denied&error_description=Not+today&state=x")
     expect(page.get_by_text("The provider let nobody in: Not today.")).to_be_visible()
-    expect(page.get_by_role("button", name="Log in through Harbour accounts")).to_be_visible()
+    expect(page.get_by_role("button", name="Continue with Harbour accounts")).to_be_visible()
     running.as_("ida").end_person("petra")

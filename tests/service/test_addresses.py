@@ -29,7 +29,7 @@ def http(tmp_path_factory: pytest.TempPathFactory) -> Iterator[httpx.Client]:
 
 def test_the_service_knows_the_pages_of_the_router() -> None:
     found = re.findall(r'^  "/([^"]*)":', ROUTER.read_text("utf-8"), re.MULTILINE)
-    assert {*found, "invitation", "welcome"} == set(console.PAGES)
+    assert {*found, "invitation", "log-in", "welcome"} == set(console.PAGES)
 
 
 @pytest.mark.parametrize(

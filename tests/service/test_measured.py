@@ -112,6 +112,7 @@ def test_a_request_has_a_number_that_its_answer_and_the_log_share(
         )
         for hostile in ("x", "a b", "n" * 65, "<i>", "a;b"):
             assert http.get("/api/me", headers={"X-Request-Id": hostile}).headers["x-request-id"] != hostile
+        assert "x-request-id" not in http.get("/read/entries/nothing-there").headers
         failed = http.get("/api/my-work", headers={"X-Request-Id": "look-for-me"})
         assert failed.status_code == 500
         assert failed.json()["request"] == "look-for-me"

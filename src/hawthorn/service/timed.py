@@ -67,14 +67,18 @@ class Timed:
             return
         begun = time.perf_counter()
         status = 500
-        number = number_of(scope) or secrets.token_hex(8)
+        given = number_of(scope)
+        number = given or secrets.token_hex(8)
+        # Answers to those who read are alike to the byte, kept or not, for what is hidden and for what is not there.
+        silent = not given and scope["path"].startswith("/read/")
         scope.setdefault("state", {})["number"] = number
 
         async def told(message: Message) -> None:
             nonlocal status
             if message["type"] == "http.response.start":
                 status = message["status"]
-                message = {**message, "headers": [*message["headers"], (NUMBER, number.encode())]}
+                if not silent or status >= 500:
+                    message = {**message, "headers": [*message["headers"], (NUMBER, number.encode())]}
             await send(message)
 
         with bound_contextvars(request=number), self.span(scope) as ends:

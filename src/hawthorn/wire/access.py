@@ -42,8 +42,8 @@ class ProviderAnswer(Wire):
 class ProviderUnheard(Wire):
     """Why a word of the provider ended no session (OpenID Connect Back-Channel Logout 1.0, section 2.8)."""
 
-    error: str
-    error_description: str
+    error: str = Field(description="What kind of error it is (RFC 6749, section 5.2).")
+    error_description: str = Field(description="What was wrong, in words.")
 
 
 class LogInLine(Wire):
