@@ -105,7 +105,7 @@ def take(demo: Demo, target: Path) -> None:
         ("dispatch", "oda", f"/timetable/{written}", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
-        ("figures", "ida", "/figures", drawn, {}),
+        ("figures", "ida", "/figures?weeks=13", drawn, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
         ("preview", "oda", f"/entries/{visit}/en", beside, {}),
         ("outline", "ida", "/outline", None, {}),
