@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import getpass
 import tomllib
 from dataclasses import asdict
@@ -105,6 +106,8 @@ def demo(
 
     Example: hawthorn demo --keep museum
     """
+    # What is loaded and seeded stays: there is nothing to collect until the museum is open, and looking for it takes a second of ten.
+    gc.disable()
     try:
         from hawthorn.demo.running import run
     except ModuleNotFoundError as missing:

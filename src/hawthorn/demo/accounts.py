@@ -9,16 +9,18 @@ import time
 from base64 import urlsafe_b64encode
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 from urllib.parse import urlencode
 
 import httpx
-from joserfc import jwt
-from joserfc.jwk import ECKey
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from starlette.routing import Route
+
+if TYPE_CHECKING:
+    from joserfc.jwk import ECKey
 
 CLIENT, SECRET = "hawthorn", "harbour-light-secret"
 EVENT = "http://schemas.openid.net/event/backchannel-logout"
@@ -57,9 +59,15 @@ class Accounts:
     def __init__(self, issuer: str, people: Mapping[str, Account]) -> None:
         self.issuer = issuer
         self.people = dict(people)
-        self.key = ECKey.generate_key("P-256", {"use": "sig", "alg": "ES256"}, auto_kid=True)
         self._codes: dict[str, tuple[str, dict[str, str]]] = {}
         self._tokens: dict[str, str] = {}
+
+    @cached_property
+    def key(self) -> ECKey:
+        """What it signs with; made when somebody first logs in."""
+        from joserfc.jwk import ECKey
+
+        return ECKey.generate_key("P-256", {"use": "sig", "alg": "ES256"}, auto_kid=True)
 
     def app(self) -> Starlette:
         """The provider as an application."""
@@ -89,6 +97,8 @@ class Accounts:
 
     def signed(self, claims: dict[str, Any]) -> str:
         """Claims as a token that is signed with its key."""
+        from joserfc import jwt
+
         return jwt.encode({"alg": "ES256", "kid": self.key.kid}, claims, self.key)
 
     def end(self, service: str, **whom: str) -> httpx.Response:

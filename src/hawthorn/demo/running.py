@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import logging
 import os
@@ -276,6 +277,8 @@ def run(port: int, keep: Path | None) -> None:
         with console.status("Opening the museum…"):
             demo = Demo(folder, doors)
             demo.start()
+            gc.freeze()
+            gc.enable()
         _greet(console, demo, keep)
         told()
         with console.status("Closing the museum…"):
