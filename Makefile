@@ -3,7 +3,7 @@ SHELL := /bin/bash
 VENV := .venv/bin
 PYTHON ?= python3
 
-.PHONY: demo test test-only bench torture console check check-python check-console openapi reference pictures clean
+.PHONY: demo test test-only bench torture console check check-python check-console openapi reference pictures wheel bill audit clean
 
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
@@ -46,6 +46,18 @@ openapi: .stamps/python
 
 reference: .stamps/python
 	$(VENV)/python scripts/reference.py docs/reference.md
+
+# The wheel, with the console in it and a bill of what both are made of (CycloneDX) beside it.
+wheel: .stamps/python .stamps/console bill
+	$(VENV)/uv build --quiet --wheel --no-build-isolation --out-dir dist
+
+bill: .stamps/python .stamps/npm
+	@mkdir -p dist
+	$(VENV)/uv tool run --quiet --from cyclonedx-bom==7.5.0 cyclonedx-py requirements requirements.lock --output-format JSON --output-file dist/hawthorn.cdx.json
+	cd console && npm sbom --silent --sbom-format cyclonedx --omit dev > ../dist/hawthorn-console.cdx.json
+
+audit: .stamps/python
+	$(VENV)/python scripts/audit.py
 
 pictures: .stamps/python .stamps/console .stamps/browser
 	$(VENV)/python scripts/pictures.py docs/screenshots
