@@ -32,8 +32,23 @@ def main() -> None:
 def of_python() -> tuple[int, list[str]] | None:
     """What `requirements.lock` brings: how many packages were looked at, and those with holes; None where nobody answers."""
     told = answered(
-        [sys.executable, "-m", "uv", "tool", "run", "--quiet", AUDIT, "--requirement", "requirements.lock"]
-        + ["--disable-pip", "--require-hashes", "--format", "json", "--progress-spinner", "off"],
+        [
+            sys.executable,
+            "-m",
+            "uv",
+            "tool",
+            "run",
+            "--quiet",
+            AUDIT,
+            "--requirement",
+            "requirements.lock",
+            "--disable-pip",
+            "--require-hashes",
+            "--format",
+            "json",
+            "--progress-spinner",
+            "off",
+        ],
         ROOT,
     )
     looked = [one for one in (told or {}).get("dependencies", []) if "skip_reason" not in one]
