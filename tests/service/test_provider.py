@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import threading
 import time
 from base64 import urlsafe_b64encode
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -18,6 +20,8 @@ import pytest
 import uvicorn
 from joserfc import jwt
 from joserfc.jwk import ECKey
+from starlette.requests import Request
+from starlette.responses import Response
 
 from hawthorn.client import Client, Refusal, every
 from hawthorn.core.timeline import SECOND
@@ -43,6 +47,17 @@ class Odd(Accounts):
         super().__init__(issuer, PEOPLE)
         self.say: Callable[[dict[str, Any]], dict[str, Any]] = lambda claims: claims
         self.sign: Callable[[dict[str, Any]], str] | None = None
+        self.slow = 0.0
+        """Seconds before a code is exchanged."""
+        self.waiting = self.most = 0
+        """How many wait for that, and how many did at most."""
+
+    async def _token(self, request: Request) -> Response:
+        self.waiting += 1
+        self.most = max(self.most, self.waiting)
+        await asyncio.sleep(self.slow)
+        self.waiting -= 1
+        return await super()._token(request)
 
     def signed(self, claims: dict[str, Any]) -> str:
         """As it is told."""
@@ -320,10 +335,30 @@ def test_a_provider_with_a_new_key_is_understood_and_one_that_is_away_is_said_to
     around.provider.key = ECKey.generate_key("P-256", {"use": "sig", "alg": "ES256"}, auto_kid=True)
     assert around.log_in("uma").status_code == 201
     monkeypatch.setattr(talking, "PATIENCE", 0.2)
-    around.provider.say = lambda claims: time.sleep(0.6) or claims  # type: ignore[func-returns-value]
+    around.provider.slow = 0.6
     late = around.log_in("uma")
     assert late.status_code == 502
     assert late.json()["code"] == "provider.late"
+
+
+def test_while_a_provider_does_not_answer_nobody_else_waits_for_it(
+    around: Around, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(talking, "PATIENCE", 3.0)
+    assert around.log_in("uma").status_code == 201
+    around.provider.slow = 3.5
+    with ThreadPoolExecutor(24) as pool:
+        waiting = [pool.submit(around.log_in, "uma") for _ in range(24)]
+        time.sleep(1.5)
+        begun = time.monotonic()
+        assert httpx.get(f"{around.url}/api/session/provider").status_code == 200
+        answer = httpx.post(f"{around.url}/api/session", json={"handle": "wim", "password": "a guess"})
+        assert answer.status_code == 401
+        assert time.monotonic() - begun < 2
+        answers = [one.result() for one in waiting]
+    assert around.provider.most <= talking.AT_ONCE
+    assert {one.status_code for one in answers} == {502}
+    assert {"provider.late", "provider.many_wait"} >= {one.json()["code"] for one in answers}
 
 
 def test_a_house_without_a_provider_says_so(tmp_path: Path) -> None:

@@ -50,6 +50,10 @@ AGAIN = 60.0
 LEEWAY = 60
 """Seconds by which its clock may differ."""
 EVENT = "http://schemas.openid.net/event/backchannel-logout"
+AT_ONCE = 8
+"""So many who come back are looked at at once: where the provider does not answer, those who work here do not wait for it, too."""
+AWAY = 5.0
+"""Seconds in which it is not asked again what it is, after it did not answer."""
 _LARGEST = 1_000_000
 
 
@@ -63,6 +67,8 @@ class Provider:
         self._lock = threading.Lock()
         self._about: dict[str, Any] = {}
         self._about_until = 0.0
+        self._away: tuple[float, ProviderFails] | None = None
+        self._talking = threading.BoundedSemaphore(AT_ONCE)
         self._keys: KeySet | None = None
         self._keys_at = 0.0
 
@@ -92,7 +98,7 @@ class Provider:
         if issuer and issuer != self.issuer:
             # Another provider's answer, sent here (RFC 9207).
             raise NotLoggedIn("provider.another_issuer", issuer=issuer[:200])
-        with self._client() as client, _answered():
+        with self._one_of_few(), self._client() as client, _answered():
             token = client.fetch_token(
                 self._end("token_endpoint"),
                 code=code,
@@ -123,6 +129,15 @@ class Provider:
         """See whether the provider answers, and has keys."""
         self._end("authorization_endpoint")
         self._known_keys(fresh=True)
+
+    @contextmanager
+    def _one_of_few(self) -> Iterator[None]:
+        if not self._talking.acquire(timeout=1.0):
+            raise ProviderFails("provider.many_wait")
+        try:
+            yield
+        finally:
+            self._talking.release()
 
     def _client(self) -> OAuth2Client:
         from authlib.integrations.httpx_client import OAuth2Client
@@ -164,6 +179,17 @@ class Provider:
             return self._keys
 
     def _fetched(self, url: str) -> dict[str, Any]:
+        if self._away is not None and time.monotonic() < self._away[0]:
+            raise self._away[1]
+        try:
+            found = self._asked(url)
+        except ProviderFails as error:
+            self._away = (time.monotonic() + AWAY, error)
+            raise
+        self._away = None
+        return found
+
+    def _asked(self, url: str) -> dict[str, Any]:
         with _answered(), httpx.Client(timeout=PATIENCE) as client:
             found = client.get(url, headers={"Accept": "application/json"})
             found.raise_for_status()
