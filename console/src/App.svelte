@@ -36,7 +36,7 @@
     {#await import("./features/access/InvitationPage.svelte") then page}<page.default />{/await}
   {:else if first && !session.me}
     {#await import("./features/access/WelcomePage.svelte") then page}<page.default />{/await}
-  {:else if !session.me || (returning && !session.arrived)}
+  {:else if !session.me || returning}
     <LogInPage />
   {:else}
     <Shell><Router /></Shell>

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from hawthorn.cli.access import people as people_commands
+from hawthorn.cli.access import account
 from hawthorn.cli.app import app
 from hawthorn.client import Client
 from tests.cli.test_cli import Run, run
@@ -155,7 +155,7 @@ def test_roles_are_kept_in_a_readable_file(run: Run, tmp_path: Path) -> None:
 def test_ones_own_account(running: Running, run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     ida = running.as_("ida")
     address = ida.invite_person("pia", "Pia Lund", "pia@pellgrave.example", [{"name": "staff"}]).address
-    monkeypatch.setattr(people_commands.getpass, "getpass", lambda _: "harbour-light")
+    monkeypatch.setattr(account.getpass, "getpass", lambda _: "harbour-light")
     with Client(running.url) as client:
         client.accept_invitation(address.rsplit("=", 1)[1], "harbour-light")
     assert "this one" in run("sessions", who="pia").stdout
@@ -166,11 +166,11 @@ def test_ones_own_account(running: Running, run: Run, monkeypatch: pytest.Monkey
     run("sessions", "--of", "ida", who="pia", code=4)
     assert "this one" not in run("sessions", "--of", "pia", who="ida").stdout
     typed = iter(["harbour-light", "another harbour", "another harbor"])
-    monkeypatch.setattr(people_commands.getpass, "getpass", lambda _: next(typed))
+    monkeypatch.setattr(account.getpass, "getpass", lambda _: next(typed))
     run("password", who="pia", code=5)
     secrets: list[str] = []
     monkeypatch.setattr(
-        people_commands.getpass,
+        account.getpass,
         "getpass",
         lambda asked: "harbour-light" if asked == "Password: " else running.code(secrets[0]),
     )

@@ -15,7 +15,7 @@ from hawthorn.core import contenttypes, workflow
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo import museum
 from hawthorn.demo.museum import HOUSE
-from hawthorn.demo.seeding import seed
+from hawthorn.demo.seeding import Museum
 from hawthorn.operations.content import changing
 from hawthorn.operations.delivery import described
 from hawthorn.store import events
@@ -92,7 +92,9 @@ def test_the_example_in_typescript_has_the_types_of_the_museum(tmp_path: Path) -
 def test_the_whole_museum_is_a_house_one_would_believe(tmp_path: Path) -> None:
     """What a newcomer meets: many entries, in five languages, at every stage, over three months, by everybody, with nothing that does not hold."""
     db = Database(tmp_path / "museum.sqlite", waits=False)
-    seed(db, time.time_ns() // 1000, "http://127.0.0.1:1", [], "http://127.0.0.1:1/changed", whole=True)
+    Museum(
+        db, time.time_ns() // 1000, "http://127.0.0.1:1", [], "http://127.0.0.1:1/changed", whole=True
+    ).seed()
     with db.read() as conn:
 
         def counted(sql: str) -> dict[str, int]:

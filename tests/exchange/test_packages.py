@@ -16,7 +16,7 @@ from hawthorn.client import Client, Refusal
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import HawthornError, InTheWay, Refused
 from hawthorn.core.exchange.package import ENTRIES, FILES, MANIFEST, PEOPLE
-from hawthorn.demo.seeding import seed
+from hawthorn.demo.seeding import Museum
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people as access
 from hawthorn.operations.access import permission
@@ -113,7 +113,7 @@ def test_the_museum_goes_elsewhere_and_comes_out_as_the_same_bytes(
 ) -> None:
     there, ada = empty
     db = Database(tmp_path / "museum.sqlite")
-    seed(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9")
+    Museum(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9").seed()
     desk = assembled.desk(db, SystemClock(), ENGLISH)
     try:
         with db.read() as conn:

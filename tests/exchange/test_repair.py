@@ -9,7 +9,7 @@ import pytest
 from typer.testing import CliRunner
 
 from hawthorn.cli.app import assembled
-from hawthorn.demo.seeding import seed
+from hawthorn.demo.seeding import Museum
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
@@ -61,7 +61,7 @@ REMEMBERED = {
 def test_what_memories_and_glossaries_are_searched_by_is_made_anew(tmp_path: Path, name: str) -> None:
     db = Database(tmp_path / "museum.sqlite")
     try:
-        seed(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9")
+        Museum(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9").seed()
         desk = assembled_desk.desk(db, SystemClock(), ENGLISH)
         assert trouble(desk) == []
         db.write(lambda conn: conn.execute(REMEMBERED[name]))

@@ -55,7 +55,8 @@ PARTS: dict[str, tuple[str, ...]] = {
     "exchange.receipts": ("verify", "receipt"),
     "exchange.packages": ("export", "import", "package"),
     "exchange.rows": ("mapping",),
-    "access.people": ("password", "log-ins", "sessions", "second-factor", "person", "role", "workflow"),
+    "access.account": ("password", "log-ins", "sessions", "second-factor"),
+    "access.people": ("person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""
 

@@ -105,6 +105,8 @@ def _noted(value: bool) -> bool:
     return value
 
 
+Since = Annotated[str, typer.Option(help="From this day or instant on.")]
+Until = Annotated[str, typer.Option(help="Before this day or instant.")]
 Json = Annotated[
     bool, typer.Option("--json", help="Print records, and errors, as JSON.", callback=_noted, is_eager=True)
 ]

@@ -27,6 +27,8 @@ WEEKS = 10
 """So long it was before the story begins."""
 _EACH = 4
 """Labels a week."""
+_ON_THEIR_WAY = WEEKS - 2
+"""What was begun in this week has not gone out yet."""
 _WRITERS, _REVIEWERS = ("wim", "nell"), ("oda", "rhea", "oda")
 
 
@@ -38,11 +40,10 @@ def fill(museum: Museum) -> None:
     for week in range(WEEKS):
         assert museum.clock.at <= begun + week * WEEK, "a week was too short for what was done in it"
         museum.clock.at = begun + week * WEEK
-        some = ARCHIVE.things[week * _EACH : (week + 1) * _EACH]
-        _labels(museum, some, week)
+        _labels(museum, _of(week), week)
         _news(museum, week)
-        if week:
-            _translated(museum, ARCHIVE.things[(week - 1) * _EACH : week * _EACH], week)
+        if 0 < week <= _ON_THEIR_WAY:
+            _translated(museum, _of(week - 1), week)
     for one in ARCHIVE.comments:
         made = museum.do(
             one.by,
@@ -52,6 +53,10 @@ def fill(museum: Museum) -> None:
         for by, said in one.answers:
             museum.do(by, lambda act, m=made, s=said: comments.reply(act, m, s), hours=2)  # type: ignore[misc]
     museum.pause = usual
+
+
+def _of(week: int) -> list[Thing]:
+    return ARCHIVE.things[week * _EACH : (week + 1) * _EACH]
 
 
 def _people(museum: Museum) -> None:
@@ -89,13 +94,13 @@ def _labels(museum: Museum, some: Sequence[Thing], week: int) -> None:
         }
         museum.start(writer, "label", fields)
         museum.save(writer, title, {"body": text.split("</p>")[0] + "</p>"}, "From the register")
-        if week == WEEKS - 2 and n > 1:
+        if week == _ON_THEIR_WAY and n > 1:
             continue
         asked = number % 4 == 1
         shorter = text.replace(ARCHIVE.sentences(number, "en")[-1], "")
         museum.save(writer, title, {"body": shorter if asked else text})
         museum.submit(writer, title, ("", "Ready, I think.", "The date is from the ledger.")[number % 3])
-        if week == WEEKS - 2:
+        if week == _ON_THEIR_WAY:
             continue
         if asked:
             why = ARCHIVE.back[(number // 4) % len(ARCHIVE.back)]
@@ -140,15 +145,16 @@ def _news(museum: Museum, week: int) -> None:
             museum.release("jonas", talk["title"])
 
 
-def _translated(museum: Museum, some: Sequence[Thing], week: int) -> None:
+def _translated(museum: Museum, out: Sequence[Thing], week: int) -> None:
     """What went out a week ago: into French by the bureau, into Japanese from a file, into German and Arabic by those who write them."""
-    out = [one for one in some if _is_out(museum, one.en)]
-    if not out:
-        return
-    for locale, bureau, who in (("fr", museum.bureau, "luc"), ("ja", "", "aiko")):
+    finished = week < _ON_THEIR_WAY
+    for locale, named, bureau, who in (
+        ("fr", "French", museum.bureau, "luc"),
+        ("ja", "Japanese", "", "aiko"),
+    ):
         if locale == "ja" and week % 2:
             continue
-        name = f"Register, part {week}, in {museum.named[locale]}"
+        name = f"Register, part {week}, in {named}"
         order = Order(tuple(museum.ids[one.en] for one in out), (locale,), name, bureau=bureau)
         museum.do("mina", lambda act, o=order: sending.commission(act, o), hours=5 + 4 * (week % 4))  # type: ignore[misc]
         with museum.desk.db.read() as conn:
@@ -156,21 +162,20 @@ def _translated(museum: Museum, some: Sequence[Thing], week: int) -> None:
         data = museum.desk.read(museum.who("mina"), partial(exporting.export, uuid=job))[1]
         back = translate_file(data)
         museum.do("mina", lambda act, j=job, b=back: importing.import_file(act, j, b), hours=9)  # type: ignore[misc]
-        if week < WEEKS - 2:
+        if finished:
             museum.do(who, lambda act, j=job: accepting.accept(act, j))  # type: ignore[misc]
             museum.release("jonas", *[one.en for one in out], locale=locale)
     for locale, who, every in (("de", "hanne", 1), ("ar", "sami", 3)):
-        mine = [one for n, one in enumerate(out) if (week + n) % every == 0][:2]
-        for one in mine:
-            number = ARCHIVE.things.index(one)
-            fields = {"title": getattr(one, locale), "body": ARCHIVE.text(number, locale)}
+        mine = [(n, one) for n, one in enumerate(out) if (week + n) % every == 0][:2]
+        for n, one in mine:
+            fields = {"title": getattr(one, locale), "body": ARCHIVE.text((week - 1) * _EACH + n, locale)}
             museum.save(who, one.en, fields, "Translated", locale)
             translated.read_against(museum, who, one.en, locale, most=9)
             museum.submit(who, one.en, locale=locale)
-            if week < WEEKS - 2:
+            if finished:
                 museum.sign("tomas", one.en, locale=locale)
-        if mine and week < WEEKS - 2:
-            museum.release("jonas", *[one.en for one in mine], locale=locale)
+        if mine and finished:
+            museum.release("jonas", *[one.en for _, one in mine], locale=locale)
     if week % 3 == 0:
         late = out[-1].en
         due = museum.day(-20 + week)
@@ -180,7 +185,3 @@ def _translated(museum: Museum, some: Sequence[Thing], week: int) -> None:
                 act, museum.ids[late], "en", "nell", due, "Please look at the wear again."
             ),
         )
-
-
-def _is_out(museum: Museum, title: str) -> bool:
-    return ARCHIVE.number(title) < (WEEKS - 2) * _EACH

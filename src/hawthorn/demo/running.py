@@ -28,7 +28,7 @@ from hawthorn.core.errors import InTheWay
 from hawthorn.core.sites import Site
 from hawthorn.demo import accounts, museum
 from hawthorn.demo.mailbox import Mailbox
-from hawthorn.demo.seeding import seed
+from hawthorn.demo.seeding import Museum
 from hawthorn.demo.site import HOUSE, Drafted
 from hawthorn.demo.site import Site as PublicSite
 from hawthorn.operations.runtime.act import Clock, SystemClock
@@ -150,14 +150,14 @@ class Demo:
         # It is made up: if the power fails meanwhile it is made up again.
         db = Database(self.folder / "museum.sqlite", waits=False)
         try:
-            keys = seed(
+            keys = Museum(
                 db,
                 self.clock.now(),
                 self.ports.url("bureau"),
                 self._sites(),
                 _changed(self.ports),
                 self.whole,
-            )
+            ).seed()
         finally:
             db.close()
         kept.touch(mode=0o600)

@@ -44,7 +44,7 @@ BUREAU = "Saltmarsh Translations"
 
 
 class Museum:
-    """Seeds one file."""
+    """Seeds a new record file, with the months before the story where the `whole` is wanted; the site is told at an address of what `changed`."""
 
     def __init__(
         self,
@@ -113,11 +113,6 @@ class Museum:
         result = self.desk.write(self.who(handle), act)
         self.clock.later(**(later or self.pause))
         return result
-
-    @property
-    def named(self) -> dict[str, str]:
-        """What languages are called in English."""
-        return {"en": "English", "fr": "French", "de": "German", "ja": "Japanese", "ar": "Arabic"}
 
     def day(self, days: int) -> str:
         """The day so many days from now."""
@@ -500,16 +495,3 @@ class Museum:
             entries.save(act, uuid, "en", patch, entries.current_base(act, row.id, "en", name), "", name)
 
         self.do(handle, do)
-
-
-def seed(
-    db: Database,
-    now: int,
-    bureau_url: str,
-    sites: list[dict[str, Any]],
-    changed: str,
-    whole: bool = False,
-) -> dict[str, Any]:
-    """Fill a new record file, with the months before where the `whole` is wanted; returns the keys for the public site and its preview, and the secret with which the site is told at
-    an address of what changed."""
-    return Museum(db, now, bureau_url, sites, changed, whole).seed()

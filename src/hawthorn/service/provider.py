@@ -11,14 +11,13 @@ import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TypeVar
-from urllib.parse import urlsplit
 
 import httpx
 
 from hawthorn.core.errors import NotFound, NotLoggedIn, ProviderFails
 from hawthorn.core.provider import Claims, Rules
 from hawthorn.operations.access.provider import Leaving
-from hawthorn.service.settings import Settings
+from hawthorn.service.settings import Settings, is_unheard
 
 if TYPE_CHECKING:
     from authlib.integrations.httpx_client import OAuth2Client
@@ -163,7 +162,7 @@ class Provider:
                     )
                 self._about, self._about_until = about, time.monotonic() + KEPT
             url = self._about.get(name)
-        if not isinstance(url, str) or not _is_safe(url):
+        if not isinstance(url, str) or not is_unheard(url):
             raise ProviderFails("provider.nothing_said", issuer=self.issuer, what=name)
         return url
 
@@ -263,13 +262,6 @@ def provider_of(state: Any) -> Provider:
 def _text(found: Mapping[str, Any], name: str) -> str:
     value = found.get(name)
     return value if isinstance(value, str) else ""
-
-
-def _is_safe(url: str) -> bool:
-    parts = urlsplit(url)
-    return parts.scheme == "https" or (
-        parts.scheme == "http" and parts.hostname in ("127.0.0.1", "::1", "localhost")
-    )
 
 
 def _understood(make: Callable[[], T]) -> T:

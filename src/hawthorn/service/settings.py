@@ -26,6 +26,15 @@ SECRET = {"secret": True}
 """What marks a setting that is not shown."""
 
 
+LOOPBACK = ("127.0.0.1", "::1", "localhost")
+
+
+def is_unheard(url: str) -> bool:
+    """Whether what is said to an address is heard by nobody else: it is encrypted, or on this machine."""
+    parts = urlsplit(url)
+    return parts.scheme == "https" or (parts.scheme == "http" and parts.hostname in LOOPBACK)
+
+
 class Settings(BaseSettings):
     """Every setting, with what it means; `hawthorn settings` prints them."""
 
@@ -214,11 +223,7 @@ class Settings(BaseSettings):
     @field_validator("provider")
     @classmethod
     def _encrypted(cls, value: str) -> str:
-        parts = urlsplit(value)
-        if value and not (
-            parts.scheme == "https"
-            or (parts.scheme == "http" and parts.hostname in ("127.0.0.1", "::1", "localhost"))
-        ):
+        if value and not is_unheard(value):
             raise ValueError("give an address that begins with https://")
         return value
 
@@ -248,7 +253,7 @@ class Settings(BaseSettings):
         """Whether people reach it by HTTPS."""
         if self.secure is not None:
             return self.secure
-        return self.public.startswith("https://") or self.host not in ("127.0.0.1", "::1", "localhost")
+        return self.public.startswith("https://") or self.host not in LOOPBACK
 
     @classmethod
     def settings_customise_sources(

@@ -3,7 +3,7 @@
   import { searchParams } from "sv-router";
   import { t, when } from "../../lib/i18n";
   import Badge from "../../ui/Badge.svelte";
-  import Button from "../../ui/Button.svelte";
+  import Older from "../../ui/Older.svelte";
   import DateField from "../../ui/DateField.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
@@ -79,9 +79,5 @@
       {/each}
     </tbody>
   </Table>
-  <div class="flex gap-2 pt-3">
-    {#if cursor}<Button onclick={() => (cursor = "")}>{t("log.newest")}</Button>{/if}
-    {#if found.data.next}<Button onclick={() => (cursor = found.data?.next ?? "")}>{t("log.older")}</Button
-      >{/if}
-  </div>
+  <Older bind:cursor next={found.data.next} />
 {/if}

@@ -8,7 +8,7 @@
   import { peopleQuery } from "../access/queries";
   import { logQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
-  import Button from "../../ui/Button.svelte";
+  import Older from "../../ui/Older.svelte";
   import Select from "../../ui/Select.svelte";
   import Disclosure from "../../ui/Disclosure.svelte";
   import DateField from "../../ui/DateField.svelte";
@@ -124,9 +124,5 @@
       </li>
     {:else}<li class="px-4 py-3 text-moss">{t("log.none")}</li>{/each}
   </ol>
-  <div class="flex gap-2 pt-3">
-    {#if cursor}<Button onclick={() => (cursor = "")}>{t("log.newest")}</Button>{/if}
-    {#if found.data.next}<Button onclick={() => (cursor = found.data?.next ?? "")}>{t("log.older")}</Button
-      >{/if}
-  </div>
+  <Older bind:cursor next={found.data.next} />
 {/if}

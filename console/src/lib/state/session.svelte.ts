@@ -12,8 +12,6 @@ class Session {
   me = $state<Me | null>(null);
   setup = $state<Setup | null>(null);
   asked = $state(false);
-  /** Whether somebody who came back from the provider is where they were before. */
-  arrived = $state(false);
 
   async look(): Promise<void> {
     try {

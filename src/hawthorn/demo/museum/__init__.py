@@ -246,10 +246,6 @@ class Archive(_File):
     agreed: list[str]
     comments: list[Remark]
 
-    def number(self, title: str) -> int:
-        """Where something stands in the register, by its English name."""
-        return next(n for n, one in enumerate(self.things) if one.en == title)
-
     def sentences(self, number: int, locale: str) -> list[str]:
         """What is said of something, in a language, sentence by sentence."""
         thing = self.things[number]
