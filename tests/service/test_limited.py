@@ -457,7 +457,7 @@ def test_a_key_reads_no_more_than_its_rate(house: House) -> None:
         for _ in range(20):
             assert httpx.get(f"{url}/read/entries/{uuid}").status_code == 200
     at = 0.0
-    rates = Rates(lambda: at)
+    rates = Rates(clock=lambda: at)
     taken = 0
     for step in range(3000):
         at = step / 10

@@ -52,6 +52,9 @@ def serve(
     followers: Annotated[
         bool | None, typer.Option(help="Run scheduler, mail and carrier in this process.")
     ] = None,
+    workers: Annotated[
+        int | None, typer.Option(help="How many processes answer; about as many as there are cores.")
+    ] = None,
     replica: Annotated[
         str | None,
         typer.Option(
@@ -72,6 +75,7 @@ def serve(
     """Run the service, console included; or a copy of it for those who read.
 
     Example: hawthorn serve --file records.sqlite --port 9000 --replica file:///backup/records
+    Example: hawthorn serve --file records.sqlite --workers 2
     Example: hawthorn serve --file copy.sqlite --port 9001 --follow file:///backup/records --writer http://records.example
     """
     from hawthorn.service.running import serve as run
@@ -81,6 +85,7 @@ def serve(
         host=host,
         port=port,
         followers=followers,
+        workers=workers,
         replica=replica,
         follow=follow,
         writer=writer,

@@ -64,12 +64,10 @@ def _copy(settings: Settings) -> Alongside:
     return Alongside(held[0], following.stop, lambda app: Copying(app, held[0]))
 
 
-def _replicated(settings: Settings) -> Alongside:
-    from hawthorn.service.copying import Positions
-    from hawthorn.service.litestream import Replicating
-
-    url, place = settings.replica, terms.place_of(settings.replica)
-    term = 0
+def replicate(settings: Settings) -> tuple[int, Callable[[], None]]:
+    """Make the record file ready, and begin the replica that the settings name; returns the term in which it is written, and how
+    the replica is ended. Raises `BadStore`, and `Fenced` where another service has taken over."""
+    place, url, term = terms.place_of(settings.replica), settings.replica, 0
     if place is not None:
         term = _claimed(place, settings.file)
         url = place.part(term)
@@ -77,19 +75,43 @@ def _replicated(settings: Settings) -> Alongside:
     try:
         if place is not None:
             db.write(lambda conn: definitions.set_setting(conn, terms.SETTING, str(term)))
-            db.guard = place.fence(term)
-        replicating = Replicating(settings.file, url)
-        replicating.start()
-    except BaseException:
+    finally:
         db.close()
-        raise
+    if not settings.replica:
+        return term, _nothing
+    from hawthorn.service.litestream import Replicating
+
+    replicating = Replicating(settings.file, url)
+    replicating.start()
+    return term, replicating.stop
+
+
+def of_worker(settings: Settings, term: int, stop: Callable[[], None] = _nothing) -> Alongside:
+    """The record file as somebody opens it who does not keep the replica, in the term that whoever does began."""
+    db = Database(settings.file)
+    if not settings.replica:
+        return Alongside(db, stop)
+    from hawthorn.service.copying import Positions
+
+    place = terms.place_of(settings.replica)
+    if place is not None:
+        db.guard = place.fence(term)
     own = db.own()
 
     def position() -> tuple[int, int]:
         row = own.one(checks.POSITION)
         return int(row[0] or 0), row[1] or 0
 
-    return Alongside(db, replicating.stop, lambda app: Positions(app, position))
+    return Alongside(db, stop, lambda app: Positions(app, position))
+
+
+def _replicated(settings: Settings) -> Alongside:
+    term, stop = replicate(settings)
+    try:
+        return of_worker(settings, term, stop)
+    except BaseException:
+        stop()
+        raise
 
 
 def _claimed(place: terms.Place, file: Path) -> int:

@@ -74,8 +74,9 @@ from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.routes.views import figures
 from hawthorn.service.settings import Settings
+from hawthorn.service.shared import Shared
 from hawthorn.service.stopping import Stopping
-from hawthorn.service.timed import Timed, Times
+from hawthorn.service.timed import Timed
 from hawthorn.service.trying import Trying
 from hawthorn.store import file_store, vault
 from hawthorn.store.database import Database
@@ -119,10 +120,13 @@ def _bring_up_to_date(desk: Desk) -> None:
     coverage.catch_up(desk)
 
 
-def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
-    """The service as a FastAPI application, without the cached reads in front of it."""
+def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | None = None) -> FastAPI:
+    """The service as a FastAPI application, without the cached reads in front of it. `shared` is what it counts together with other workers."""
     own = desk is None
     at = desk or open_desk(settings)
+    counted = shared or Shared()
+    counted.begin()
+    at.db.note_wait = counted.note_wait
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -153,7 +157,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.desk = at
     app.state.hub = Hub(at)
-    app.state.rates = Rates()
+    app.state.rates = Rates(counted)
     app.state.provider = Provider(settings) if settings.provider else None
     app.state.setup_answered = None
     app.state.kept = Kept(at.db)
@@ -161,7 +165,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.maker = Maker(
         partial(files.whole, at),
         Renditions(settings.file, settings.renditions),
-        os.cpu_count() or 1,
+        max(1, (os.cpu_count() or 1) // counted.workers),
         at.file_store,
     )
     problems.install(app)
@@ -214,8 +218,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         app.router.routes.extend(part.router.routes)
     app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
-    times: dict[tuple[str, str, str], Times] = {}
-    app.router.routes.append(Route("/metrics", Measures(at, times, settings.metrics_key).answer))
+    app.router.routes.append(Route("/metrics", Measures(at, counted, settings.metrics_key).answer))
     app.state.agent = Agent(app)
     app.router.routes.append(Route(agent.PATH, app.state.agent))
     console.install(app)
@@ -224,13 +227,15 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.coded = Coded()
     app.add_middleware(Encoding, kept=app.state.coded)
     app.add_middleware(Heads)
-    app.add_middleware(Timed, times=times, lines=settings.log_requests, span=tracing.spans(settings.traces))
+    app.add_middleware(
+        Timed, shared=counted, lines=settings.log_requests, span=tracing.spans(settings.traces)
+    )
     return app
 
 
-def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
+def create_asgi(settings: Settings, desk: Desk | None = None, shared: Shared | None = None) -> CachedReads:
     """The service whole: cached reads in front, everything else behind."""
-    app = create_app(settings, desk)
+    app = create_app(settings, desk, shared)
     at: Desk = app.state.desk
 
     def is_somebodys(token: str) -> bool:

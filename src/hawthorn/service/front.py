@@ -9,6 +9,7 @@ import asyncio
 import gc
 import json
 import sys
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import structlog
@@ -23,6 +24,7 @@ from hawthorn.store import checks
 if TYPE_CHECKING:
     from hawthorn.service.cached import CachedReads
     from hawthorn.service.settings import Settings
+    from hawthorn.service.shared import Shared
     from hawthorn.service.stopping import Server
 
 log = structlog.get_logger(__name__)
@@ -34,9 +36,18 @@ class Front:
     Raises `BadStore` at once for a record file that cannot be used.
     """
 
-    def __init__(self, settings: Settings) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        beside: alongside.Alongside | None = None,
+        shared: Shared | None = None,
+        ready: Callable[[], object] = lambda: None,
+    ) -> None:
+        """Of several workers, each is given what is `beside` it, what all of them count, and whom to tell when it is `ready`."""
         self.settings = settings
-        self._alongside = alongside.begin(settings)
+        self._alongside = beside or alongside.begin(settings)
+        self._shared = shared
+        self._ready = ready
         self.db = self._alongside.db
         self.server: Server | None = None
         self.begun = False
@@ -95,6 +106,7 @@ class Front:
                 app.stopping.begin()
             self._outer = self._alongside.in_front(app)
             self._app = app
+            self._ready()
             gc.freeze()
         except Exception:
             log.exception("the service could not start")
@@ -109,14 +121,15 @@ class Front:
         from hawthorn.operations.content import first_run
         from hawthorn.service.app import create_asgi, open_desk
 
+        first = self._shared is None or self._shared.mine == 0
         desk = open_desk(self.settings, db=self.db)
-        token = first_run.begin(desk) if self.db.writes else ""
+        token = first_run.begin(desk) if self.db.writes and first else ""
         if token:
             base = self.settings.public or f"http://{self.settings.host}:{self.settings.port}"
             # For whoever started it, at the terminal, and nowhere else: it makes a person who may do everything.
             begin = ENGLISH.text(said("service.begin_at", base=base, token=token))
             print(f"\n{begin}\n", file=sys.stderr, flush=True)
-        return create_asgi(self.settings, desk)
+        return create_asgi(self.settings, desk, self._shared)
 
     async def _health(self, send: Send) -> None:
         def look() -> None:

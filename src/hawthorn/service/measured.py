@@ -7,7 +7,8 @@ and what the process takes of its machine.
 from __future__ import annotations
 
 import hmac
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
+from functools import partial
 from itertools import accumulate
 from typing import TYPE_CHECKING
 
@@ -19,7 +20,7 @@ from hawthorn.core.errors import NotLoggedIn
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.operations.views.health import trouble
-from hawthorn.service.timed import EDGES, Times
+from hawthorn.service.shared import EDGES, Shared
 from hawthorn.store import checks, events, outbox
 from hawthorn.store.outbox import Work
 
@@ -28,12 +29,20 @@ if TYPE_CHECKING:
     from prometheus_client.metrics_core import Metric
 
 
+_LEAST = ("process_start_time_seconds", "process_max_fds")
+"""Of these, several processes have the least and not the sum."""
+
+
+def _added(a: float, b: float) -> float:
+    return a + b
+
+
 class Measures:
     """The measures of one service."""
 
-    def __init__(self, desk: Desk, times: Mapping[tuple[str, str, str], Times], key: str = "") -> None:
+    def __init__(self, desk: Desk, shared: Shared, key: str = "") -> None:
         self._desk = desk
-        self._times = times
+        self._shared = shared
         self._key = key
         self._registry: CollectorRegistry | None = None
 
@@ -54,15 +63,31 @@ class Measures:
         )
 
     def _made(self) -> CollectorRegistry:
-        from prometheus_client import CollectorRegistry, ProcessCollector
+        from prometheus_client import CollectorRegistry
 
         registry = CollectorRegistry()
-        ProcessCollector(registry=registry)
+        registry.register(_Told(self._processes))
         registry.register(_Told(self._numbers))
         return registry
 
+    def _processes(self) -> Iterator[Metric]:
+        """What the process takes of its machine; of several workers, all of them together."""
+        from prometheus_client import ProcessCollector
+
+        found: dict[str, Metric] = {}
+        for pid in self._shared.processes:
+            for family in ProcessCollector(pid=partial(int, pid), registry=None).collect():
+                one = found.setdefault(family.name, family)
+                if one is not family:
+                    together = min if family.name in _LEAST else _added
+                    one.samples = [
+                        a._replace(value=together(a.value, b.value))
+                        for a, b in zip(one.samples, family.samples, strict=True)
+                    ]
+        yield from found.values()
+
     def _numbers(self) -> Iterator[Metric]:
-        from prometheus_client.metrics_core import GaugeMetricFamily, InfoMetricFamily
+        from prometheus_client.metrics_core import CounterMetricFamily, GaugeMetricFamily, InfoMetricFamily
 
         db = self._desk.db
         with db.read() as conn:
@@ -81,7 +106,15 @@ class Measures:
         )
         if db.behind is not None:
             yield GaugeMetricFamily("hawthorn_behind_seconds", "By how much a copy is behind.", db.behind)
-        yield GaugeMetricFamily("hawthorn_readers", "Connections that are open for reading.", db.readers)
+        yield GaugeMetricFamily(
+            "hawthorn_readers", "Connections that the process that answers has open for reading.", db.readers
+        )
+        yield GaugeMetricFamily("hawthorn_workers", "Processes that answer.", self._shared.workers)
+        yield CounterMetricFamily(
+            "hawthorn_workers_begun_again",
+            "How often one of them ended by itself and was begun again.",
+            self._shared.again,
+        )
         yield from self._work(work, seq)
         yield from self._requests()
 
@@ -114,7 +147,7 @@ class Measures:
         for (follower, state), count in work.outbox.items():
             waiting.add_metric([follower, state], count)
         yield waiting
-        waits, seconds = self._desk.db.waited
+        waits, seconds = self._shared.waited
         yield CounterMetricFamily("hawthorn_write_lock_waits", "How often somebody wrote.", waits)
         yield CounterMetricFamily(
             "hawthorn_write_lock_wait_seconds", "How long writers waited for one another altogether.", seconds
@@ -127,7 +160,7 @@ class Measures:
         family = HistogramMetricFamily(
             "hawthorn_request_seconds", "How long requests took.", labels=["method", "route", "status"]
         )
-        for key, one in sorted(self._times.items()):
+        for key, one in sorted(self._shared.times().items()):
             sums = [*accumulate(one.within)]
             buckets = [(str(edge), n) for edge, n in zip((*EDGES, "+Inf"), sums, strict=True)]
             family.add_metric([*key], buckets, one.seconds)

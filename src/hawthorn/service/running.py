@@ -54,11 +54,22 @@ def _give_memory_back() -> None:
         mallopt(_M_ARENA_MAX, 2)
 
 
-def serve(settings: Settings) -> None:
-    """Serve until stopped."""
+def set_up_process(settings: Settings) -> None:
+    """What a process that answers needs before it begins."""
     set_up_logs(settings.log)
     _as_many_files_as_allowed()
     _give_memory_back()
+
+
+def serve(settings: Settings) -> None:
+    """Serve until stopped."""
+    set_up_process(settings)
+    if settings.workers > 1:
+        from hawthorn.service.workers import Workers
+
+        if not Workers(settings).run():
+            raise SystemExit(1)
+        return
     front = Front(settings)
     server = server_for(front, front, settings.host, settings.port)
     front.server = server

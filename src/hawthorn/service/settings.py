@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from pydantic import Field, field_validator
+from pydantic import Field, ValidationInfo, field_validator
 from pydantic_settings import (
     BaseSettings,
     EnvSettingsSource,
@@ -111,6 +111,12 @@ class Settings(BaseSettings):
     )
     followers: bool = Field(
         default=True, description="Whether this process runs scheduler, mail and carrier."
+    )
+    workers: int = Field(
+        default=1,
+        ge=1,
+        le=64,
+        description="How many processes answer, on one record file; about as many as the machine has cores. A copy (`follow`) has one; begin several copies.",
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
     smtp_port: int = Field(default=25, description="Its port.")
@@ -218,6 +224,13 @@ class Settings(BaseSettings):
     @classmethod
     def _some_place(cls, value: str) -> str:
         opened(value)
+        return value
+
+    @field_validator("follow")
+    @classmethod
+    def _alone(cls, value: str, info: ValidationInfo) -> str:
+        if value and info.data.get("workers", 1) > 1:
+            raise ValueError("a copy is one process; leave out workers, and begin several copies")
         return value
 
     @field_validator("provider")

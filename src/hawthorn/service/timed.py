@@ -6,21 +6,17 @@ from __future__ import annotations
 import re
 import secrets
 import time
-from bisect import bisect_left
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
-from dataclasses import field
 from typing import Any
 
 import structlog
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from structlog.contextvars import bound_contextvars
 
-from hawthorn.core.quick import dataclass
+from hawthorn.service.shared import Shared
 
 log = structlog.get_logger(__name__)
-EDGES = (0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1.0, 2.5, 10.0)
-"""Seconds up to which requests are counted together."""
 NOWHERE = "(nowhere)"
 """What stands for all that leads to no route: of made-up paths there is no end."""
 NUMBER = b"x-request-id"
@@ -30,33 +26,18 @@ Span = Callable[[Scope], AbstractContextManager[Callable[[str, int], None]]]
 """What traces a request: it is told of the route and the status before it ends."""
 
 
-@dataclass(slots=True)
-class Times:
-    """How often something was asked, how long that took altogether, and how often it took no longer than each of `EDGES`, or longer than all."""
-
-    count: int = 0
-    seconds: float = 0.0
-    within: list[int] = field(default_factory=lambda: [0] * (len(EDGES) + 1))
-
-    def add(self, seconds: float) -> None:
-        """Count one request."""
-        self.count += 1
-        self.seconds += seconds
-        self.within[bisect_left(EDGES, seconds)] += 1
-
-
 class Timed:
     """Numbers requests, counts them by method, route and the hundred of their status, and writes a line about each where `lines` says so."""
 
     def __init__(
         self,
         app: ASGIApp,
-        times: dict[tuple[str, str, str], Times],
+        shared: Shared,
         lines: bool = False,
         span: Span | None = None,
     ) -> None:
         self.app = app
-        self.times = times
+        self.shared = shared
         self.lines = lines
         self.span = span or (lambda _: nullcontext(lambda route, status: None))
 
@@ -97,11 +78,7 @@ class Timed:
                         ms=round(took * 1000, 1),
                     )
                 if path != "/events":
-                    key = (scope["method"], path, f"{status // 100}xx")
-                    found = self.times.get(key)
-                    if found is None:
-                        found = self.times.setdefault(key, Times())
-                    found.add(took)
+                    self.shared.add((scope["method"], path, f"{status // 100}xx"), took)
 
 
 def number_of(scope: Scope) -> str:

@@ -62,8 +62,8 @@ class Database:
         """Looked at before each write, with all other writers waiting, and before it is kept: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
-        self.waited: tuple[int, float] = (0, 0.0)
-        """How often something was written, and for how many seconds that waited for others altogether."""
+        self.note_wait: Callable[[float], None] = lambda seconds: None
+        """Told of each write for how many seconds it waited for others."""
         with failing.named(path, OSError):
             path.parent.mkdir(parents=True, exist_ok=True)
             self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
@@ -83,7 +83,7 @@ class Database:
             if self._lock_file < 0:
                 raise closing()
             fcntl.flock(self._lock_file, fcntl.LOCK_EX)
-            self.waited = (self.waited[0] + 1, self.waited[1] + time.perf_counter() - begun)
+            self.note_wait(time.perf_counter() - begun)
             try:
                 yield
             finally:
