@@ -38,6 +38,7 @@ from benchmarks.figures import Figure
 HERE = Path(__file__).parent
 GROUPS = {
     "reads": serving.figure_reads,
+    "workers": serving.figure_workers,
     "lists": serving.figure_lists,
     "reading lists": listing.figure_reading_lists,
     "copies": growing.figure_copies,

@@ -1,4 +1,4 @@
-"""What is read over HTTP: a released entry against a bare ASGI callable, by one process and by two, and the first page of the
+"""What is read over HTTP: a released entry against a bare ASGI callable, by one process and by two; drafts of two workers against one; and the first page of the
 entries list against a route of the framework that sends the same bytes."""
 
 from __future__ import annotations
@@ -6,12 +6,13 @@ from __future__ import annotations
 import statistics
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import httpx
 
 from benchmarks import floor, library, made
-from benchmarks.figures import Figure, free_port, interleaved, load, service, serving
+from benchmarks.figures import Figure, copied, free_port, interleaved, load, service, serving
 from benchmarks.figures import floor as served_floor
 from hawthorn.core.access import Identity
 from hawthorn.operations.access import people as act_people
@@ -98,6 +99,73 @@ def figure_lists(folder: Path, count: int = 2000) -> dict[str, Figure]:
         ),
         "the same each time after a change": Figure(*changed, changed[0] / changed[1], 6.0, "lower", "ms"),
     }
+
+
+def figure_workers(folder: Path, count: int = 2000) -> dict[str, Figure]:
+    """What a second worker adds for those who read, and whether those who write lose by it."""
+    alone = folder / "one.sqlite"
+    desk = library.built(alone, count)
+    wim = _managing(desk)
+    _, secret = desk.write(
+        wim,
+        lambda act: act_people.issue_key(act, "bench", "managing-editor", "program", ["draft", "release"]),
+    )
+    desk.db.close()
+    both = copied(alone, folder / "two.sqlite")
+    one, two = free_port(), free_port()
+    key = {"Authorization": f"Bearer {secret}"}
+    with serving(
+        (service(alone, one), one, "/api/health"),
+        ([*service(both, two), "--workers", "2"], two, "/api/health"),
+    ):
+        _until_both(two)
+        found = httpx.get(f"http://127.0.0.1:{one}/api/entries?limit={_WRITERS}", headers=key, timeout=30)
+        ids = [item["id"] for item in found.raise_for_status().json()["items"]]
+        target = f"/api/entries/{ids[0]}/en"
+        reads = interleaved(
+            lambda: load(two, path=target, headers=key), lambda: load(one, path=target, headers=key), ROUNDS
+        )
+        writes = interleaved(lambda: _saved(two, ids, key), lambda: _saved(one, ids, key), ROUNDS)
+    return {
+        "drafts read from two workers, against one": Figure(
+            *reads, reads[0] / reads[1], 1.7, "higher", "requests/s"
+        ),
+        "drafts saved by two workers, against one": Figure(
+            *writes, writes[0] / writes[1], 0.95, "higher", "saves/s"
+        ),
+    }
+
+
+_WRITERS = 4
+
+
+def _until_both(port: int) -> None:
+    until = time.monotonic() + 60
+    while "hawthorn_workers 2.0" not in httpx.get(f"http://127.0.0.1:{port}/metrics", timeout=30).text:
+        if time.monotonic() > until:
+            raise RuntimeError("the second worker did not begin")
+        time.sleep(0.1)
+
+
+def _saved(port: int, ids: list[str], key: dict[str, str], each: int = 25) -> float:
+    """Saves a second of a few who write at once, each in a draft of their own."""
+
+    def write(uuid: str) -> None:
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}", headers=key, timeout=60) as http:
+            at = f"/api/entries/{uuid}/en"
+            tag = http.get(at).raise_for_status().headers["etag"]
+            for n in range(each):
+                fields = {"title": f"Tide {n} of {time.time_ns()}"}
+                tag = (
+                    http.patch(at, json={"fields": fields}, headers={"If-Match": tag})
+                    .raise_for_status()
+                    .headers["etag"]
+                )
+
+    start = time.perf_counter()
+    with ThreadPoolExecutor(len(ids)) as pool:
+        list(pool.map(write, ids))
+    return each * len(ids) / (time.perf_counter() - start)
 
 
 def _after(http: httpx.Client, target: str, change: Callable[[], None], times: int = 40) -> float:

@@ -19,6 +19,7 @@ from hawthorn.core.errors import Busy
 from hawthorn.store import connection, definitions, pool, wake
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
+from tests.conftest import eventually
 
 
 @pytest.fixture
@@ -59,6 +60,28 @@ def test_bursts_with_pauses_leave_no_files_open(db: Database, tmp_path: Path) ->
     # SQLite closes a file only when no lock of the process is held on it: up to one for each that may be open.
     assert 0 < open_files(tmp_path / "records.sqlite") <= 3 * (pool.MOST + 2)
     assert db.readers <= pool.MOST
+
+
+def test_connections_that_a_busy_time_opened_are_closed_when_it_is_over(
+    db: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened: list[int] = []
+    real = db._pool._open
+    monkeypatch.setattr(db._pool, "_open", lambda: (opened.append(1), real())[1])
+    held = [db._pool.lend() for _ in range(pool.MOST)]
+    for conn in held:
+        db._pool.give_back(conn)
+    # Whoever comes meanwhile finds them open.
+    for _ in range(20):
+        again = [db._pool.lend() for _ in range(pool.MOST)]
+        for conn in again:
+            db._pool.give_back(conn)
+    assert len(opened) <= pool.MOST
+    monkeypatch.setattr(pool, "REST", 0.3)
+    listening = db.bell.listen(lambda _: None)
+    eventually(lambda: db.readers == pool.KEPT)
+    assert all(conn.execute("SELECT 1").fetchone() for conn, _ in db._pool._free)
+    listening()
 
 
 def test_kept_renditions_are_read_over_few_connections_too(tmp_path: Path) -> None:

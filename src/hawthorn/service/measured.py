@@ -109,7 +109,7 @@ class Measures:
         yield GaugeMetricFamily(
             "hawthorn_readers", "Connections that the process that answers has open for reading.", db.readers
         )
-        yield GaugeMetricFamily("hawthorn_workers", "Processes that answer.", self._shared.workers)
+        yield GaugeMetricFamily("hawthorn_workers", "Processes that answer.", len(self._shared.processes))
         yield CounterMetricFamily(
             "hawthorn_workers_begun_again",
             "How often one of them ended by itself and was begun again.",

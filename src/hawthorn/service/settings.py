@@ -18,6 +18,7 @@ from pydantic_settings import (
 
 from hawthorn.core import keeping, timeline
 from hawthorn.core.errors import BadTime
+from hawthorn.service.shared import MOST
 from hawthorn.store.file_store import opened
 
 CONFIG = "hawthorn.toml"
@@ -115,7 +116,7 @@ class Settings(BaseSettings):
     workers: int = Field(
         default=1,
         ge=1,
-        le=64,
+        le=MOST,
         description="How many processes answer, on one record file; about as many as the machine has cores. A copy (`follow`) has one; begin several copies.",
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")

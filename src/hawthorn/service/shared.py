@@ -87,6 +87,7 @@ class Shared:
 
     def begun_again(self, worker: int) -> None:
         """Note that a worker died and is begun again."""
+        self._heads[worker][_PROCESS] = 0.0
         self._heads[worker][_AGAIN] += 1
 
     def add(self, key: Key, seconds: float) -> None:
@@ -128,7 +129,7 @@ class Shared:
 
     @property
     def processes(self) -> list[int]:
-        """The processes of all workers, as they began last."""
+        """The processes of all workers that have begun, and of which nobody has seen that they ended."""
         return [int(head[_PROCESS]) for head in self._heads if head[_PROCESS]]
 
     @property

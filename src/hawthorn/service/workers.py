@@ -52,9 +52,13 @@ class Workers:
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
         self.door = opened(settings.host, settings.port)
+        try:
+            self._term, self._end_replica = alongside.replicate(settings)
+        except BaseException:
+            self.door.close()
+            raise
         self._memory = made_for(settings.workers)
         self._shared = Shared(self._memory, settings.workers)
-        self._term, self._end_replica = alongside.replicate(settings)
         self._all: list[Worker] = []
         self._stopping = False
 
@@ -71,6 +75,7 @@ class Workers:
                     self._look(told)
                 return self._stop()
         finally:
+            self.door.close()
             self._end_replica()
 
     def _begun(self, number: int) -> Worker:

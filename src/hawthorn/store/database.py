@@ -68,6 +68,7 @@ class Database:
             path.parent.mkdir(parents=True, exist_ok=True)
             self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
         self.bell = Bell(path)
+        self.bell.quiet = self._pool.rest
         try:
             with self._queued(), failing.named(path):
                 self._writer = connection.open_writer(path, waits)

@@ -14,6 +14,8 @@ MOST = 8
 """So many connections of a file are open for reading at most; whoever comes then waits."""
 KEPT = 2
 """So many stay open when nobody reads."""
+REST = 5.0
+"""Seconds after which another one that nobody used is closed: to open one takes longer than most reads."""
 WAITS = 10.0
 """Seconds that somebody waits for a connection before being told that there is none."""
 LONGEST = 60.0
@@ -31,7 +33,8 @@ class Pool:
     def __init__(self, open: Callable[[], sqlite3.Connection], most: int = MOST) -> None:
         self._open = open
         self._most = most
-        self._free: list[sqlite3.Connection] = []
+        self._free: list[tuple[sqlite3.Connection, float]] = []
+        """Those that nobody uses, since when; the one used last at the end."""
         self._waiting = 0
         self._lent: dict[sqlite3.Connection, float] = {}
         self._turn = threading.Condition()
@@ -50,7 +53,7 @@ class Pool:
                 self._waiting -= 1
             if self._closing:
                 raise closing()
-            conn = self._free.pop() if self._free else self._open()
+            conn = self._free.pop()[0] if self._free else self._open()
             self._lent[conn] = time.monotonic()
             return conn
 
@@ -64,11 +67,20 @@ class Pool:
             fit = False
         with self._turn:
             self._lent.pop(conn)
-            if fit and not self._closing and (self._waiting or len(self._free) < KEPT):
-                self._free.append(conn)
+            if fit and not self._closing:
+                self._free.append((conn, time.monotonic()))
             else:
                 conn.close()
             self._turn.notify()
+
+    def rest(self) -> None:
+        """Close those that nobody used for a while, but for a few."""
+        if len(self._free) <= KEPT:
+            return
+        before = time.monotonic() - REST
+        with self._turn:
+            while len(self._free) > KEPT and self._free[0][1] < before:
+                self._free.pop(0)[0].close()
 
     def end_long(self, longest: float = LONGEST) -> None:
         """Interrupt those who have been reading for too long."""
@@ -94,7 +106,7 @@ class Pool:
             self._closing = True
             self._turn.notify_all()
             while self._free:
-                self._free.pop().close()
+                self._free.pop()[0].close()
             until = time.monotonic() + grace
             while self._lent and (left := until - time.monotonic()) > 0:
                 self._turn.wait(left)

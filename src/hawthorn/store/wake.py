@@ -67,6 +67,8 @@ class Bell:
         self._others: list[Path] = []
         self._folder_seen = -1
         self._ended = threading.Event()
+        self.quiet: Callable[[], None] = lambda: None
+        """Called by whoever listens each time the file is looked at, for what is done when there is nothing to do."""
 
     def listen(self, listener: Listener, topics: Iterable[str] = ("",)) -> Callable[[], None]:
         """Call `listener` after commits that touch a topic which begins with one of these, from a thread; returns how to stop."""
@@ -156,6 +158,7 @@ class Bell:
                 if not topics or "*" in topics or time.monotonic() - looked >= LOOKS:
                     topics |= look.since()
                     looked = time.monotonic()
+                    self.quiet()
                 for listener, wanted in list(self._listeners):
                     if any(topic.startswith(wanted) for topic in topics):
                         self._call(listener, topics)
