@@ -127,7 +127,7 @@ def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
                 wrong.append(f"{who} {path}: {text} {where}")
 
         def asked(request: object) -> None:
-            if urlsplit(request.url).hostname not in ("127.0.0.1", None):  # type: ignore[attr-defined]
+            if urlsplit(request.url).hostname not in ("127.0.0.1", "localhost", None):  # type: ignore[attr-defined]
                 wrong.append(f"{who} {path}: left loopback for {request.url}")  # type: ignore[attr-defined]
 
         page.on("console", said)

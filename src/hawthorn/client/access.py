@@ -28,6 +28,20 @@ class AccessCalls:
         return Request("POST", "/api/session", into(wire.access.Session), json=body, logs_in=True)
 
     @call
+    def begin_passkey_log_in(
+        self, handle: str = "", password: str = ""
+    ) -> Request[wire.access.PasskeyQuestion]:
+        """What a device is asked that somebody logs in with: alone, or after handle and password."""
+        body = {"handle": handle, "password": password}
+        return Request("POST", "/api/session/passkey/begin", into(wire.access.PasskeyQuestion), json=body)
+
+    @call
+    def log_in_with_passkey(self, state: str, answer: Mapping[str, Any]) -> Request[wire.access.Session]:
+        """Log in with what a device answered; the client then acts as that person."""
+        body = {"state": state, "answer": dict(answer)}
+        return Request("POST", "/api/session/passkey", into(wire.access.Session), json=body, logs_in=True)
+
+    @call
     def provider(self) -> Request[wire.access.Provider]:
         """The identity provider through which people log in, beside passwords; without a name where there is none."""
         return Request("GET", "/api/session/provider", into(wire.access.Provider))
@@ -258,6 +272,37 @@ class AccessCalls:
     def end_second_factor(self, password: str) -> Request[None]:
         """Turn one's own second factor off, with the password."""
         return Request("POST", "/api/account/second-factor/end", nothing, json={"password": password})
+
+    @call
+    def passkeys(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Passkeys]:
+        """One's own passkeys, the newest first."""
+        return Request("GET", "/api/account/passkeys", into(wire.access.Passkeys), params=page(limit, cursor))
+
+    @call
+    def begin_passkey(self, password: str) -> Request[wire.access.PasskeyQuestion]:
+        """Begin to add a passkey, with the password: what the device is asked for."""
+        made = into(wire.access.PasskeyQuestion)
+        return Request("POST", "/api/account/passkeys/begin", made, json={"password": password})
+
+    @call
+    def add_passkey(
+        self, state: str, answer: Mapping[str, Any], name: str
+    ) -> Request[wire.access.PasskeyAdded]:
+        """Keep the passkey that a device made; answers with spare codes where it turned the second factor on."""
+        body = {"state": state, "answer": dict(answer), "name": name}
+        return Request("POST", "/api/account/passkeys", into(wire.access.PasskeyAdded), json=body)
+
+    @call
+    def rename_passkey(self, id: str, name: str) -> Request[wire.access.Passkey]:
+        """Call one of one's own passkeys otherwise."""
+        path = f"/api/account/passkeys/{quote(id)}"
+        return Request("PUT", path, into(wire.access.Passkey), json={"name": name})
+
+    @call
+    def end_passkey(self, id: str, password: str) -> Request[None]:
+        """Let nobody log in with one of one's own passkeys any more, with the password."""
+        path = f"/api/account/passkeys/{quote(id)}/end"
+        return Request("POST", path, nothing, json={"password": password})
 
     @call
     def sessions(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Sessions]:

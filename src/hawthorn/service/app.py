@@ -40,7 +40,7 @@ from hawthorn.service.methods import Heads
 from hawthorn.service.provider import Provider
 from hawthorn.service.rates import Rates
 from hawthorn.service.routes.access import assistants as assistant_routes
-from hawthorn.service.routes.access import people, sessions
+from hawthorn.service.routes.access import passkeys, people, sessions
 from hawthorn.service.routes.access import provider as provider_routes
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
@@ -171,6 +171,7 @@ def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | No
     problems.install(app)
     for part in (
         sessions,
+        passkeys,
         provider_routes,
         people,
         assistant_routes,

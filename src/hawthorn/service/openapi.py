@@ -74,6 +74,8 @@ def document(app: FastAPI) -> dict[str, Any]:
 def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
     if operation in (
         "log_in",
+        "begin_passkey_log_in",
+        "log_in_with_passkey",
         "provider",
         "leave_for_provider",
         "return_from_provider",

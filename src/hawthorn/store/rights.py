@@ -55,12 +55,26 @@ def set_payload(conn: sqlite3.Connection, seq: int, text: str) -> None:
     conn.execute("UPDATE event_payload SET json = ?, redacted = 1 WHERE seq = ?", (text, seq))
 
 
+_OWN = (
+    "second_factor",
+    "passkey",
+    "passkey_user",
+    "session",
+    "invitation",
+    "calendar",
+    "presence",
+    "notification",
+    "digest",
+)
+"""What goes with somebody's name."""
+
+
 def rename(conn: sqlite3.Connection, actor: int, handle: str, name: str) -> None:
     """Let somebody be known by another handle and name, without an address, a session, a factor or an invitation."""
     conn.execute(
         "UPDATE actor SET handle = ?, name = ?, email = '', password = '' WHERE id = ?", (handle, name, actor)
     )
-    for table in ("second_factor", "session", "invitation", "calendar", "presence", "notification", "digest"):
+    for table in _OWN:
         conn.execute(f"DELETE FROM {table} WHERE actor = ?", (actor,))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -56,7 +56,9 @@ class LogInLine(Wire):
     handle: str = Field(description="Of whom it tells; of who was refused, the name that was given.")
     name: str = Field(description="What they are called; empty for a name that is nobody's.")
     source: str = Field(description="The address that it came from.")
-    by: str = Field(description="By which means: password, password and code, invitation, provider.")
+    by: str = Field(
+        description="By which means: password, password and code, passkey, password and passkey, invitation, provider."
+    )
     agent: str = Field(description="The program, as it calls itself.")
     why: str = Field(description="Why it was refused.")
 
@@ -352,6 +354,68 @@ class SpareCodes(Wire):
     """Codes for when the authenticator is lost, shown this once; each can be used once."""
 
     codes: list[str]
+
+
+class Passkey(Wire):
+    """A passkey: a key in somebody's device, with which they log in."""
+
+    id: str
+    name: str = Field(description="What its owner calls it.")
+    since: str
+    used_at: str = Field(description="When somebody logged in with it last; empty for never.")
+
+
+class Passkeys(Page):
+    """One's own passkeys."""
+
+    items: list[Passkey]
+
+
+class PasskeyQuestion(Wire):
+    """What a device is asked."""
+
+    state: str = Field(description="What has to come back with the answer, within five minutes.")
+    options: dict[str, Any] = Field(
+        description="What the browser is given, as `PublicKeyCredential.parseCreationOptionsFromJSON` and `parseRequestOptionsFromJSON` take it "
+        "(Web Authentication, level 3, sections 5.1.8 and 5.1.9)."
+    )
+
+
+class PasskeyAnswer(Wire):
+    """What a device answered."""
+
+    state: str = Field(max_length=4_000, description="What came with the question.")
+    answer: dict[str, Any] = Field(
+        description="What the browser gave, as `PublicKeyCredential.toJSON` writes it (Web Authentication, level 3, section 5.1)."
+    )
+
+
+class PasskeyWish(PasskeyAnswer):
+    """A passkey that a device has made, and what it is to be called."""
+
+    name: str
+
+
+class PasskeyName(Wire):
+    """What a passkey is to be called."""
+
+    name: str
+
+
+class PasskeyAdded(Wire):
+    """A passkey that was added."""
+
+    passkey: Passkey = Field(description="As it is kept.")
+    codes: list[str] = Field(
+        description="Spare codes, where it turned the second factor on: shown this once, and each can be used once."
+    )
+
+
+class PasskeyLogIn(Wire):
+    """Who logs in with a passkey after the password; empty where the passkey alone says it."""
+
+    handle: str = ""
+    password: str = ""
 
 
 class Account(Wire):

@@ -16,6 +16,13 @@ _MAPPING = {
     "locale": "en",
     "columns": [{"column": "Title", "to": "title"}, {"column": "Speakers", "to": "speakers", "between": ";"}],
 }
+_PASSKEY = {
+    "id": "Y3JlZGVudGlhbA",
+    "rawId": "Y3JlZGVudGlhbA",
+    "type": "public-key",
+    "clientExtensionResults": {},
+    "response": {"clientDataJSON": "e30", "authenticatorData": "AA", "signature": "AA"},
+}
 EXAMPLES: dict[str, Any] = {
     "PackageAsk": {"types": ["exhibition"], "history": False},
     "PackageWish": {"as_drafts": True},
@@ -34,6 +41,10 @@ EXAMPLES: dict[str, Any] = {
         }
     },
     "OwnFileGive": {"sha256": "9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08"},
+    "PasskeyLogIn": {"handle": "", "password": ""},
+    "PasskeyName": {"name": "Telephone"},
+    "PasskeyAnswer": {"state": "sealed:gAAAAABp", "answer": _PASSKEY},
+    "PasskeyWish": {"state": "sealed:gAAAAABp", "answer": _PASSKEY, "name": "Telephone"},
     "ProviderAnswer": {
         "code": "SplxlOBeZQQYbYS6WxSbIA",
         "state": "af0ifjsldkj",

@@ -5,6 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
+  import Passkeys from "./Passkeys.svelte";
   import { accountQuery, sessionsQuery } from "./queries";
   import { notificationChoicesQuery } from "../collaboration/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -194,6 +195,7 @@
       {/if}
       {#if factorWrong}<Trouble error={factorWrong} />{/if}
     </section>
+    <Passkeys onspare={(codes) => (spare = codes)} />
     <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="told">
       <h2 id="told" class="text-lg font-semibold">{t("account.notifications")}</h2>
       {#if choices.data}

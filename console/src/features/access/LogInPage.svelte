@@ -2,6 +2,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { api, Problem, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { known, shown } from "../../lib/passkeys";
   import { session } from "../../lib/state/session.svelte";
   import Alert from "../../ui/Alert.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -12,6 +13,7 @@
   let password = $state("");
   let code = $state("");
   let wantsCode = $state(false);
+  let hasPasskey = $state(false);
   let error = $state<unknown>(null);
   let busy = $state(false);
   let provider = $state("");
@@ -45,6 +47,23 @@
     }
   }
 
+  /** With a passkey: alone, or in place of a code after the password. */
+  async function show(): Promise<void> {
+    busy = true;
+    error = null;
+    try {
+      const body = wantsCode ? { handle, password } : { handle: "", password: "" };
+      const asked = await sure(api.POST("/api/session/passkey/begin", { body }));
+      const answer = await shown(asked.options);
+      await sure(api.POST("/api/session/passkey", { body: { state: asked.state, answer } }));
+      await session.look();
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+
   async function go(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
@@ -55,6 +74,7 @@
       // A code that was not asked for yet is no error.
       const first = caught instanceof Problem && caught.slug === "code-needed" && !wantsCode;
       wantsCode ||= first;
+      if (first) hasPasskey = caught.facts.passkey === true;
       error = first ? null : caught;
       if (first) setTimeout(() => document.getElementById("code")?.focus());
     } finally {
@@ -106,6 +126,9 @@
       {/if}
       {#if error}<Trouble {error} />{/if}
       <Button look="main" type="submit" class="justify-center" disabled={busy}>{t("login.go")}</Button>
+      {#if known() && (!wantsCode || hasPasskey)}
+        <Button class="justify-center" disabled={busy} onclick={show}>{t("login.passkey")}</Button>
+      {/if}
     </form>
   {/if}
 </main>

@@ -32,6 +32,13 @@ export function accountQuery() {
 }
 
 /** Where one is logged in. */
+export function passkeysQuery() {
+  return createQuery(() => ({
+    queryKey: ["passkeys"],
+    queryFn: () => pages((query) => api.GET("/api/account/passkeys", { params: { query } })),
+  }));
+}
+
 export function sessionsQuery() {
   return createQuery(() => ({
     queryKey: ["sessions"],

@@ -120,6 +120,37 @@ def second_factor(
         out.print(f"  {code}")
 
 
+def passkeys(
+    end: Annotated[str, typer.Option(help="Remove the one with this id.")] = "",
+    rename: Annotated[str, typer.Option(help="Call the one with this id otherwise; see --name.")] = "",
+    name: Annotated[str, typer.Option(help="With --rename: what it is to be called.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Your passkeys. They are added in the console (My account), as a browser has to ask your device.
+
+    Example: hawthorn passkeys --rename 01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a --name "Old telephone"
+    """
+    with service() as hawthorn:
+        if end:
+            hawthorn.end_passkey(end, getpass.getpass(plain("cli.shared.password")))
+            tell("cli.people.passkey_removed")
+            return
+        if rename:
+            hawthorn.rename_passkey(rename, name)
+        found = list(every(hawthorn.passkeys))
+    if as_json:
+        print_json(found)
+        return
+    if not found:
+        tell("cli.people.no_passkeys")
+        return
+    made = drawing.table("id", "name", "since", "last_used")
+    for one in found:
+        used = drawing.when(one.used_at) if one.used_at else marked("cli.people.never")
+        made.add_row(one.id, escape(one.name), drawing.when(one.since), used)
+    out.print(made)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Set-up"
@@ -127,3 +158,4 @@ def install(app: typer.Typer) -> None:
     app.command("log-ins", rich_help_panel=panel)(log_ins)
     app.command("sessions", rich_help_panel=panel)(sessions)
     app.command("second-factor", rich_help_panel=panel)(second_factor)
+    app.command("passkeys", rich_help_panel=panel)(passkeys)

@@ -21,7 +21,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import assistants, outbox, previews
+from hawthorn.store import assistants, outbox, passkeys, previews
 from hawthorn.store import people as store
 from hawthorn.store.people import Actor, Invited
 
@@ -226,8 +226,8 @@ def _require_strong(password: str, row: Actor | None) -> None:
         raise Invalid([FieldProblem("password", weak)])
 
 
-def _only_people(act: Act) -> None:
-    if act.identity.kind != "person":
+def _only_people(view: View) -> None:
+    if view.identity.kind != "person":
         raise InTheWay("logging_in.program_without_password")
 
 
@@ -246,9 +246,11 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     if not said.isascii():
         return False
     step = act.now // SECOND // STEP
-    totp = pyotp.TOTP(act.vault.open(row.secret), interval=STEP)
-    for counter in (step, step - 1, step + 1):
-        if counter > row.counter and secrets.compare_digest(totp.generate_otp(counter), said):
+    secret = act.vault.open(row.secret)
+    # Without a secret it is shown by passkeys and spare codes alone.
+    for counter in (step, step - 1, step + 1) if secret else ():
+        shows = pyotp.TOTP(secret, interval=STEP).generate_otp(counter)
+        if counter > row.counter and secrets.compare_digest(shows, said):
             store.use_step(act.conn, actor, counter)
             return True
     spare = json.loads(row.spare)
@@ -265,9 +267,7 @@ def use_code(act: Act, actor: int, code: str) -> bool:
 def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
     """Begin to set up a second factor, with the password: its secret, and the address that an authenticator reads from a QR
     code."""
-    _only_people(act)
-    if check_password(act, act.identity.handle, password) is None:
-        raise Invalid([FieldProblem("password", said("logging_in.not_yours"))])
+    require_own_password(act, password)
     if needs_code(act, act.identity.id):
         raise InTheWay("logging_in.factor_there")
     secret = pyotp.random_base32()
@@ -284,6 +284,16 @@ def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
         raise InTheWay("logging_in.no_factor_begun")
     if not use_code(act, act.identity.id, code):
         raise Invalid([FieldProblem("code", said("logging_in.not_shown_now"))])
+    return _on(act, token)
+
+
+def turn_factor_on(act: Act, token: str = "") -> list[str]:
+    """Turn a second factor on that is shown by passkeys, without an authenticator; the same otherwise."""
+    store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(""), act.now)
+    return _on(act, token)
+
+
+def _on(act: Act, token: str) -> list[str]:
     spare = [secrets.token_hex(5) for _ in range(10)]
     store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
     store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
@@ -291,14 +301,28 @@ def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
     return [f"{s[:5]}-{s[5:]}" for s in spare]
 
 
+def is_by_passkeys_alone(view: View, actor: int) -> bool:
+    """Whether a second factor is shown by passkeys, and by no authenticator."""
+    row = store.second_factor(view.conn, actor)
+    return row is not None and row.since is not None and not view.vault.open(row.secret)
+
+
+def require_own_password(view: View, password: str) -> None:
+    """Refuse whoever does not know the password of whom they are logged in as."""
+    _only_people(view)
+    if check_password(view, view.identity.handle, password) is None:
+        raise Invalid([FieldProblem("password", said("logging_in.not_yours"))])
+
+
 def end_second_factor(act: Act, handle: str, password: str) -> None:
     """Turn a second factor off: one's own with the password, or for somebody who lost theirs by whoever sets up people."""
     actor = _whose(act, handle)
     if actor == act.identity.id:
-        if check_password(act, act.identity.handle, password) is None:
-            raise Invalid([FieldProblem("password", said("logging_in.not_yours"))])
+        require_own_password(act, password)
     else:
         permission.require_no_more_than_own(act, actor)
+        # What somebody lost, nobody else shall log in with.
+        passkeys.end_all(act.conn, actor)
     store.end_second_factor(act.conn, actor)
     row = store.actor(act.conn, actor)
     act.event("person.second-factor-off", [], {"handle": row.handle if row is not None else handle})
@@ -315,7 +339,7 @@ def require_code(act: Act, row: Actor, code: str) -> bool:
     if not needs_code(act, row.id):
         return True
     if not code.strip():
-        raise CodeNeeded("logging_in.code_needed")
+        raise CodeNeeded("logging_in.code_needed", passkey=passkeys.has(act.conn, row.id))
     return use_code(act, row.id, code)
 
 

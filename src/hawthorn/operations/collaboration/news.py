@@ -99,6 +99,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "key.": ("keys", "assistants"),
     "assistant.": ("assistants",),
     "session.": ("sessions", "log-ins"),
+    "person.passkey": ("passkeys", "account"),
     "access.": (),
     "mail.": (),
 }
