@@ -125,10 +125,10 @@ class CollaborationCalls:
 
     @call
     def choose_notifications(
-        self, ways: Mapping[str, str], digest_hour: int | None = None
+        self, ways: Mapping[str, str], digest_hour: int | None = None, report: str | None = None
     ) -> Request[wire.collaboration.NotificationChoices]:
-        """Choose how to hear of kinds of notifications, and when the digest comes."""
-        body = {"ways": dict(ways), "digest_hour": digest_hour}
+        """Choose how to hear of kinds of notifications, when the digest comes, and on which day the week's report does (monday …, none)."""
+        body = {"ways": dict(ways), "digest_hour": digest_hour, "report": report}
         return Request(
             "PUT", "/api/notifications/choices", into(wire.collaboration.NotificationChoices), json=body
         )

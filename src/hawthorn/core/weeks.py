@@ -9,6 +9,9 @@ from datetime import datetime, time, timedelta
 from hawthorn.core import timeline
 from hawthorn.core.quick import dataclass
 
+DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+"""The days of a week, as they are chosen."""
+
 
 @dataclass(frozen=True, slots=True)
 class Weeks:

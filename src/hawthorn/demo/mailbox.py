@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import html
 import socket
 from email import message_from_bytes, policy
@@ -33,7 +34,8 @@ class Mailbox:
                 {
                     "to": str(message["To"]),
                     "subject": str(message["Subject"]),
-                    "body": message.get_content(),
+                    "body": _text(message),
+                    "page": _page(message),
                     "id": id,
                 }
             )
@@ -50,12 +52,12 @@ class Mailbox:
     async def page(self, _: Request) -> Response:
         """The mails for a person to read."""
         shown = "".join(
-            f"<article><h2>{html.escape(m['subject'])}</h2><p><b>To</b> {html.escape(m['to'])}</p><pre>{_linked(m['body'])}</pre></article>"
+            f"<article><h2>{html.escape(m['subject'])}</h2><p><b>To</b> {html.escape(m['to'])}</p><pre>{_linked(m['body'])}</pre>{_framed(m['page'])}</article>"
             for m in reversed(self.mails)
         )
         return HTMLResponse(
             "<!doctype html><html lang=en><meta charset=utf-8><title>Mail catcher</title><style>body{font:16px/1.5 sans-serif;"
-            "margin:3rem auto;max-width:46rem}article{border-top:1px solid #ccc}pre{white-space:pre-wrap;font:inherit}</style>"
+            "margin:3rem auto;max-width:46rem}article{border-top:1px solid #ccc}pre{white-space:pre-wrap;font:inherit}iframe{width:100%;height:60rem;border:1px solid #ccc}</style>"
             f"<h1>Mail catcher</h1>{shown or '<p>No mail yet. Submit something for review.</p>'}"
         )
 
@@ -74,6 +76,31 @@ class _Behind(Controller):
 
     def _create_server(self) -> Any:
         return self.loop.create_server(self._factory_invoker, sock=self._door)
+
+
+def _text(message: EmailMessage) -> str:
+    part = message.get_body(("plain",))
+    return part.get_content() if isinstance(part, EmailMessage) else ""
+
+
+def _page(message: EmailMessage) -> str:
+    """A mail's page, with its pictures in it (RFC 2392); empty for one that is only text."""
+    part = message.get_body(("html",))
+    if not isinstance(part, EmailMessage):
+        return ""
+    page = str(part.get_content())
+    for picture in message.walk():
+        if picture.get_content_maintype() == "image" and picture["Content-ID"]:
+            data = base64.b64encode(picture.get_payload(decode=True)).decode()  # type: ignore[arg-type]
+            told = f"data:{picture.get_content_type()};base64,{data}"
+            page = page.replace(f"cid:{str(picture['Content-ID']).strip('<>')}", told)
+    return page
+
+
+def _framed(page: str) -> str:
+    if not page:
+        return ""
+    return f'<details><summary>As a page</summary><iframe sandbox title="The mail as a page" srcdoc="{html.escape(page)}"></iframe></details>'
 
 
 def _linked(text: str) -> str:

@@ -6,13 +6,14 @@ carries the same Message-ID, so that a mail server or reader can drop it.
 
 from __future__ import annotations
 
+import base64
 import json
 import re
 import smtplib
 import socket
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
 from email.message import EmailMessage
 
@@ -22,13 +23,17 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
+from hawthorn.followers.drawn import drawn
 from hawthorn.followers.options import Options
+from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.collaboration.telling import Notification
 from hawthorn.operations.runtime.act import Act, Desk, View
+from hawthorn.operations.views import report
 from hawthorn.store import events, failing, outbox, people
+from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
-from hawthorn.store.notifications import Digest
+from hawthorn.store.notifications import Digest, Reader
 from hawthorn.store.outbox import Outgoing
 from hawthorn.store.vault import Vault
 
@@ -37,6 +42,10 @@ TIMEOUT = 10.0
 """Seconds that a mail server may take for one answer."""
 LONGEST = 60.0
 """Seconds that one mail may take in all, however slowly its server answers; well within the claim on its row."""
+
+
+_NAMED = re.compile(r'src="cid:([a-z-]+)"')
+"""Pictures, as a page names them."""
 
 
 class Mail(Follower):
@@ -60,19 +69,23 @@ class Mail(Follower):
         now = self.desk.clock.now()
         with self.desk.db.read() as conn:
             digests = notifications.digests(conn)
+            reports = notifications.reports(conn)
         ready = [row for row, at in digests if at <= now]
+        wanted = [row for row, at in reports if at <= now]
         rows = self.due() if now >= self._down_until else []
-        if (ready or rows) and not self.hold(holder):
+        if (ready or wanted or rows) and not self.hold(holder):
             return 5.0
         for row in ready:
             self._digest(row)
+        for reader in wanted:
+            self._report(reader)
         self._send(holder, rows)
         with self.desk.db.read() as conn:
             soonest = outbox.next_time(conn, self.name)
         down = self._down_until if soonest is not None else None
         if down is not None and down > self.desk.clock.now():
             soonest = max(soonest or 0, down)
-        return max(0.05, self.rest(soonest, *(at for _, at in digests if at > now)))
+        return max(0.05, self.rest(soonest, *(at for _, at in (*digests, *reports) if at > now)))
 
     def _tell(self, holder: str) -> bool:
         """Tell of what happened next; False when there is nothing to tell, or another process does."""
@@ -111,6 +124,22 @@ class Mail(Follower):
             if count:
                 payload = json.dumps({"subject": subject, "body": body})
                 outbox.put(conn, self.name, f"digest-{row.id}-{now}", 0, row.email, payload, now)
+
+        self.desk.db.write(put)
+
+    def _report(self, row: Reader) -> None:
+        """Put the week's report of somebody whose day and hour have come: written and drawn before anything is locked, and put once."""
+        now, public = self.desk.clock.now(), self.options.public
+        with self.desk.db.read() as conn:
+            who = permission.identity_of(conn, row.id)
+        made = self.desk.read(who, lambda view: report.written(view, public))
+        pictures = drawn(made.drawings)
+        payload = {"subject": made.subject, "body": made.text, "page": made.page, "pictures": pictures}
+
+        def put(conn: sqlite3.Connection) -> None:
+            if store.report_sent(conn, row.id, row.sent_at, now):
+                stable = f"report-{row.id}-{now}"
+                outbox.put(conn, self.name, stable, 0, row.email, json.dumps(payload), now)
 
         self.desk.db.write(put)
 
@@ -227,4 +256,23 @@ def _message(row: Outgoing, vault: Vault, sender: str) -> EmailMessage:
     message["Subject"] = " ".join(re.sub(r"[\x00-\x1f\x7f\x85\u2028\u2029]", " ", payload["subject"]).split())
     message["Message-ID"] = f"<{row.stable_id.replace('@', '-at-')}@hawthorn>"
     message.set_content(payload["body"])
+    if "page" in payload:
+        _add_page(message, payload["page"], payload["pictures"])
     return message
+
+
+def _add_page(message: EmailMessage, page: str, pictures: Mapping[str, str]) -> None:
+    """The same as a page, with its pictures in the mail (RFC 2387, RFC 2392); what could not be drawn is left out of it."""
+    for name in set(_NAMED.findall(page)) - set(pictures):
+        page = re.sub(f'<img src="cid:{name}"[^>]*>', "", page)
+    message.add_alternative(_NAMED.sub(r'src="cid:\1@hawthorn"', page), subtype="html")
+    part = message.get_payload()[-1]  # type: ignore[index]
+    for name, data in pictures.items():
+        part.add_related(  # type: ignore[union-attr]
+            base64.b64decode(data),
+            "image",
+            "png",
+            cid=f"<{name}@hawthorn>",
+            filename=f"{name}.png",
+            disposition="inline",
+        )

@@ -118,6 +118,7 @@ _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
     "and": lambda catalogue, facts: catalogue.with_last(facts, "joined.and"),
     "or": lambda catalogue, facts: catalogue.with_last(facts, "joined.or"),
     "day": lambda catalogue, fact: catalogue.literal(_day(str(fact))),
+    "short_day": lambda catalogue, fact: catalogue.literal(_day(str(fact)).split(" ", 1)[1][:-5]),
     "moment": lambda catalogue, fact: catalogue.literal(_moment(str(fact))),
     "span": lambda catalogue, fact: catalogue.text(_span(float(fact))),
 }

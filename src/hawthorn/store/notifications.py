@@ -22,6 +22,19 @@ class Digest:
 
 
 @dataclass(frozen=True, slots=True)
+class Reader:
+    """Somebody who gets the week's report: on which day (0 is Monday), at which hour, and when they had the last, or chose to get it."""
+
+    id: int
+    name: str
+    email: str
+    zone: str
+    hour: int | None
+    day: int
+    sent_at: int
+
+
+@dataclass(frozen=True, slots=True)
 class Notification:
     """Something that somebody is told."""
 
@@ -139,6 +152,45 @@ def set_digest_hour(conn: sqlite3.Connection, actor: int, hour: int) -> None:
     conn.execute(
         "INSERT INTO digest (actor, hour) VALUES (?, ?) ON CONFLICT (actor) DO UPDATE SET hour = excluded.hour",
         (actor, hour),
+    )
+
+
+def report_day(conn: sqlite3.Connection, actor: int) -> int | None:
+    """The day of the week on which somebody gets the week's report, 0 being Monday; none for who does not."""
+    row = conn.execute("SELECT day FROM report WHERE actor = ?", (actor,)).fetchone()
+    return row[0] if row else None
+
+
+def set_report_day(conn: sqlite3.Connection, actor: int, day: int | None, at: int) -> None:
+    """Keep the day on which somebody gets the week's report from now on; none for no report."""
+    if day is None:
+        conn.execute("DELETE FROM report WHERE actor = ?", (actor,))
+    else:
+        conn.execute(
+            "INSERT INTO report VALUES (?1, ?2, ?3) ON CONFLICT (actor) DO UPDATE SET day = ?2 WHERE day <> ?2",
+            (actor, day, at),
+        )
+    wake.tell(conn, "outbox.mail")
+
+
+def readers(conn: sqlite3.Connection) -> list[Reader]:
+    """Those who get the week's report, and can."""
+    return shaped.every(
+        Reader,
+        conn.execute(
+            "SELECT a.id, a.name, a.email, a.zone, d.hour, r.day, r.sent_at FROM report r JOIN actor a ON a.id = r.actor "
+            "LEFT JOIN digest d ON d.actor = a.id WHERE a.ended_at IS NULL AND a.email <> ''"
+        ),
+    )
+
+
+def report_sent(conn: sqlite3.Connection, actor: int, before: int, at: int) -> bool:
+    """Note that somebody got the week's report; whether nobody else noted that meanwhile."""
+    return (
+        conn.execute(
+            "UPDATE report SET sent_at = ? WHERE actor = ? AND sent_at = ?", (at, actor, before)
+        ).rowcount
+        > 0
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from hawthorn.wire.base import Page, Shortened, Wire
@@ -166,6 +168,9 @@ class NotificationsSeen(Wire):
     entry: str = ""
 
 
+ReportDay = Literal["none", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
+
+
 class NotificationKind(Wire):
     """How somebody hears of a kind of notification."""
 
@@ -175,15 +180,21 @@ class NotificationKind(Wire):
 
 
 class NotificationChoices(Wire):
-    """How somebody hears of each kind, and the local hour of the digest."""
+    """How somebody hears of each kind, the local hour of the digest, and the day of the week's report."""
 
     kinds: list[NotificationKind]
     ways: list[str]
     digest_hour: int
+    report: ReportDay = Field(
+        description="The day on which the week's report comes by mail, at the hour of the digest."
+    )
 
 
 class NotificationChoose(Wire):
-    """Ways to hear of kinds, and the hour of the digest."""
+    """Ways to hear of kinds, the hour of the digest, and the day of the week's report; what is not given stays."""
 
     ways: dict[str, str] = {}
     digest_hour: int | None = None
+    report: ReportDay | None = Field(
+        default=None, description="The day on which the week's report comes by mail; none for no report."
+    )

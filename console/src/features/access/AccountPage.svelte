@@ -93,9 +93,25 @@
     }
   }
 
-  async function choose(ways: Record<string, string>, hour: number | null = null): Promise<void> {
+  type Report = "none" | "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+  const reports: Report[] = [
+    "none",
+    "monday",
+    "tuesday",
+    "wednesday",
+    "thursday",
+    "friday",
+    "saturday",
+    "sunday",
+  ];
+
+  async function choose(
+    ways: Record<string, string>,
+    hour: number | null = null,
+    report: Report | null = null,
+  ): Promise<void> {
     try {
-      await sure(api.PUT("/api/notifications/choices", { body: { ways, digest_hour: hour } }));
+      await sure(api.PUT("/api/notifications/choices", { body: { ways, digest_hour: hour, report } }));
       await queries.invalidateQueries({ queryKey: ["notifications"] });
     } catch (error) {
       toasts.wrong(error);
@@ -222,6 +238,16 @@
             {#each Array.from({ length: 24 }, (_, n) => n) as hour (hour)}<option value={hour}
                 >{String(hour).padStart(2, "0")}:00</option
               >{/each}
+          </Select></label
+        >
+        <label class="flex flex-wrap items-center justify-between gap-2 text-sm"
+          ><span class="min-w-0 flex-1 basis-56">{t("account.report")}</span>
+          <Select
+            class="w-auto"
+            value={choices.data.report}
+            onchange={(event) => choose({}, null, event.currentTarget.value as Report)}
+          >
+            {#each reports as day (day)}<option value={day}>{t(`account.report_${day}`)}</option>{/each}
           </Select></label
         >
       {/if}

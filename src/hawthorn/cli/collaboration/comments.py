@@ -247,16 +247,21 @@ def notifications(
         typer.Option(help="Choose how a kind comes, as kind=way; may be given several times."),
     ] = None,
     digest_hour: Annotated[int | None, typer.Option(help="The local hour of the digest.")] = None,
+    report: Annotated[
+        str | None,
+        typer.Option(help="The day on which the week's report comes by mail: monday … sunday, or none."),
+    ] = None,
     as_json: Json = False,
 ) -> None:
     """Your notifications, newest first; and how you want to hear of what.
 
     Example: hawthorn notifications --way review=digest --digest-hour 8
+    Example: hawthorn notifications --report monday
     """
     with service() as hawthorn:
-        if way or digest_hour is not None:
+        if way or digest_hour is not None or report is not None:
             ways = dict(w.partition("=")[::2] for w in way or ())
-            chosen = hawthorn.choose_notifications(ways, digest_hour)
+            chosen = hawthorn.choose_notifications(ways, digest_hour, report)
             if as_json:
                 print_json(chosen)
                 return
@@ -265,6 +270,8 @@ def notifications(
                 made.add_row(kind.kind, kind.way, escape(kind.label))
             out.print(made)
             tell("cli.comments.the_digest_comes_at", digest_hour=f"{chosen.digest_hour:02d}")
+            if chosen.report != "none":
+                tell("cli.comments.the_report_comes_on", day=said(f"report.days.{chosen.report}"))
             return
         found = hawthorn.see_notifications() if seen else hawthorn.notifications()
     if as_json:

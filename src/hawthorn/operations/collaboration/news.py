@@ -99,7 +99,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "key.": ("keys", "assistants"),
     "assistant.": ("assistants",),
     "session.": ("sessions", "log-ins"),
-    "person.passkey": ("passkeys", "account"),
+    "person.passkey": ("passkeys", "people", "account", "log-ins"),
     "access.": (),
     "mail.": (),
 }

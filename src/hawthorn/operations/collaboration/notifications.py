@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from typing import Any
 
 from hawthorn.core import moves, timeline
@@ -17,6 +17,7 @@ from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
+from hawthorn.core.weeks import DAYS
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import about_jobs
@@ -27,7 +28,7 @@ from hawthorn.store import dispatches, entries, people, reviews, revisions
 from hawthorn.store import moves as move_store
 from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
-from hawthorn.store.notifications import Digest
+from hawthorn.store.notifications import Digest, Reader
 from hawthorn.store.standings import RELEASE
 
 WAYS = ("at once", "digest", "only here", "not at all")
@@ -46,6 +47,8 @@ KINDS = {
 """Each kind of notification, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
 """The local hour of the digest unless somebody chooses another."""
+NO_REPORT = "none"
+"""What is chosen where no week's report is wanted."""
 
 
 def for_event(view: View, event: Event) -> list[Notification]:
@@ -123,15 +126,17 @@ class KindChoice:
 
 @dataclass(frozen=True, slots=True)
 class Choices:
-    """How somebody hears of each kind, and the local hour of the digest."""
+    """How somebody hears of each kind, the local hour of the digest, and the day of the week's report (none: it does not come)."""
 
     kinds: list[KindChoice]
     ways: list[str]
     digest_hour: int
+    report: str
 
 
 def chosen(view: View) -> Choices:
-    """How somebody hears of each kind, and the hour of the digest."""
+    """How somebody hears of each kind, the hour of the digest, and the day of the week's report."""
+    day = store.report_day(view.conn, view.identity.id)
     mine = store.choices(view.conn, view.identity.id)
     return Choices(
         kinds=[
@@ -140,11 +145,12 @@ def chosen(view: View) -> Choices:
         ],
         ways=list(WAYS),
         digest_hour=store.digest_hour(view.conn, view.identity.id, HOUR),
+        report=NO_REPORT if day is None else DAYS[day],
     )
 
 
-def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:
-    """Choose how to hear of some kinds, and when the digest comes."""
+def choose(act: Act, ways: Mapping[str, str], hour: int | None, report: str = "") -> None:
+    """Choose how to hear of some kinds, when the digest comes, and on which day the week's report does; what is not given stays."""
     problems = [
         FieldProblem(f"ways.{k}", said("common.none_of", known=list(KINDS))) for k in ways if k not in KINDS
     ]
@@ -155,12 +161,32 @@ def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:
     ]
     if hour is not None and not 0 <= hour <= 23:
         problems.append(FieldProblem("digest_hour", said("notifications.hour")))
+    if report not in ("", NO_REPORT, *DAYS):
+        problems.append(FieldProblem("report", said("common.none_of", known=[NO_REPORT, *DAYS])))
     if problems:
         raise Invalid(problems)
     for kind, way in ways.items():
         store.choose(act.conn, act.identity.id, kind, way)
     if hour is not None:
         store.set_digest_hour(act.conn, act.identity.id, hour)
+    if report:
+        day = None if report == NO_REPORT else DAYS.index(report)
+        store.set_report_day(act.conn, act.identity.id, day, act.now)
+
+
+def reports(conn: sqlite3.Connection) -> list[tuple[Reader, int]]:
+    """Those who get the week's report, each with the instant of the next: the first of its day and hour after the last."""
+    out = []
+    for row in store.readers(conn):
+        zone = timeline.zone_or_utc(row.zone)
+        last = timeline.to_datetime(row.sent_at).astimezone(zone)
+        hour = HOUR if row.hour is None else row.hour
+        day = last.date() + timedelta(days=(row.day - last.weekday()) % 7)
+        at = datetime.combine(day, time(hour), zone)
+        if at <= last:
+            at = datetime.combine(day + timedelta(days=7), time(hour), zone)
+        out.append((row, timeline.from_datetime(at)))
+    return out
 
 
 def digests(conn: sqlite3.Connection) -> list[tuple[Digest, int]]:

@@ -221,10 +221,10 @@ def chosen(me: Who, desk: AtDesk) -> Answer:
     responses=REFUSALS,
 )
 def choose(body: wire.collaboration.NotificationChoose, me: Who, desk: AtDesk) -> Answer:
-    """Choose how to hear of kinds of notifications, and when the digest comes."""
+    """Choose how to hear of kinds of notifications, when the digest comes, and on which day the week's report does."""
 
     def do(act: Act) -> Answer:
-        notifications.choose(act, body.ways, body.digest_hour)
+        notifications.choose(act, body.ways, body.digest_hour, body.report or "")
         return notifications.chosen(act)
 
     return desk.write(me, do)
