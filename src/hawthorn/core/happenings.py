@@ -161,6 +161,7 @@ KINDS: dict[str, str] = {
     "person.joined": "Somebody who was invited chose a password.",
     "person.connected": "Somebody logs in through the identity provider from now on.",
     "person.disconnected": "Somebody logs in through the identity provider no more.",
+    "person.returned": "Somebody who had left works here again, by the word of a directory.",
     "person.left": "Somebody was let go.",
     "person.roles-changed": "Somebody got other roles.",
     "person.roles-followed": "Somebody’s roles were made what the identity provider says.",

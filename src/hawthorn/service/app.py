@@ -28,7 +28,7 @@ from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
-from hawthorn.service import agent, console, openapi, problems, tracing
+from hawthorn.service import agent, console, directory, openapi, problems, tracing
 from hawthorn.service.agent import Agent
 from hawthorn.service.cached import CachedReads
 from hawthorn.service.encoding import Coded, Encoding
@@ -220,6 +220,9 @@ def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | No
     app.router.routes.extend(limiting.readers.routes)
     openapi.install(app)
     app.router.routes.append(Route("/metrics", Measures(at, counted, settings.metrics_key).answer))
+    people_at = f"{directory.PATH}/{{rest:path}}"
+    methods = ["GET", "POST", "PUT", "PATCH", "DELETE"]
+    app.router.routes.append(Route(people_at, directory.Directory(at, settings).answer, methods=methods))
     app.state.agent = Agent(app)
     app.router.routes.append(Route(agent.PATH, app.state.agent))
     console.install(app)

@@ -62,7 +62,13 @@ class Provider:
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
         self.issuer = settings.provider
-        self.rules = Rules(settings.provider_makes, settings.provider_joins, settings.provider_roles)
+        # Where a directory says who works here and as what, a log-in changes nothing of that.
+        alone = not settings.directory_key
+        self.rules = Rules(
+            settings.provider_makes and alone,
+            settings.provider_joins,
+            settings.provider_roles if alone else {},
+        )
         self._lock = threading.Lock()
         self._about: dict[str, Any] = {}
         self._about_until = 0.0

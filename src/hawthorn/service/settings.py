@@ -91,6 +91,12 @@ class Settings(BaseSettings):
         default=True,
         description="Whether somebody who is here already is known, at their first log-in through the provider, by a mail address that it has verified.",
     )
+    directory_key: str = Field(
+        default="",
+        description="What a directory sends as a bearer token that provisions people and groups at /scim/v2 (SCIM 2.0); empty for none. With one, the roles of "
+        "`provider_roles` follow its groups, and not what the provider says at a log-in.",
+        json_schema_extra=SECRET,  # type: ignore[arg-type]
+    )
     origins: list[str] = Field(
         default_factory=list, description="Origins, besides its own, from which browsers may change things."
     )

@@ -59,6 +59,8 @@ _OWN = (
     "second_factor",
     "passkey",
     "passkey_user",
+    "provisioned",
+    "provisioned_member",
     "session",
     "invitation",
     "calendar",

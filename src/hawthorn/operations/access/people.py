@@ -274,10 +274,15 @@ def end_person(act: Act, handle: str) -> None:
     permission.require(act, "configure", Subject())
     row = _person(act, handle)
     permission.require_no_more_than_own(act, row.id)
+    let_go(act, row)
+
+
+def let_go(act: Act, row: Actor) -> None:
+    """The same, where whoever asks has shown that they may. Raises `InTheWay` where nobody would be left who can set up."""
     store.end_actor(act.conn, row.id, act.now)
     store.end_sessions(act.conn, row.id, act.now)
     _require_a_setter(act)
-    act.event("person.left", [], {"handle": handle, "name": row.name})
+    act.event("person.left", [], {"handle": row.handle, "name": row.name})
 
 
 def set_profile(act: Act, name: str, zone_name: str) -> None:

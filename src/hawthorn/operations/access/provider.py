@@ -86,7 +86,7 @@ def arrive(
     Raises `Refused` for somebody who is not known here and may not be made, and `Invalid` for a name that cannot be one.
     """
     row = _known(act, claims, rules) or _made(act, claims, rules)
-    _follow_roles(act, row, claims, rules)
+    follow_roles(act, row, claims, rules)
     if not accounts.holdings(act.conn, row.id):
         for token_hash, _ in store.sessions(act.conn, claims.issuer, claims.subject, "", act.now):
             accounts.end_session(act.conn, token_hash, act.now)
@@ -159,7 +159,7 @@ def _made(act: Act, claims: Claims, rules: Rules) -> Actor:
     email = claims.email if claims.email_verified else ""
     if email and accounts.by_handle(act.conn, email) is not None:
         email = ""
-    made = people.add_person(act, _free_handle(act, claims), name, email, "", held)
+    made = people.add_person(act, free_handle(act, claims), name, email, "", held)
     row = accounts.actor(act.conn, made)
     assert row is not None
     _connect(act, row, claims)
@@ -177,7 +177,7 @@ def _given(view: View, claims: Claims, rules: Rules) -> dict[str, list[str]]:
     return given
 
 
-def _free_handle(view: View, claims: Claims) -> str:
+def free_handle(view: View, claims: Claims) -> str:
     """A handle that nobody has or had."""
     wanted = core.handle_from(claims)
     if len(wanted) < 2:
@@ -196,7 +196,7 @@ def _connect(act: Act, row: Actor, claims: Claims) -> None:
     act.resume(who)
 
 
-def _follow_roles(act: Act, row: Actor, claims: Claims, rules: Rules) -> None:
+def follow_roles(act: Act, row: Actor, claims: Claims, rules: Rules) -> None:
     """Give and take the roles that the provider gives and takes. One who holds such a role keeps the sections it was narrowed to here."""
     governed = core.governed(rules)
     if not governed:

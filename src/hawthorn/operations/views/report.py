@@ -84,7 +84,11 @@ def _went_out(view: View, found: Figures) -> Part:
         _row(view, "late", out.late),
     ]
     drawing = _drawn(
-        view, found, "releases", {view.say("report.counted.editions"): _counts(out.editions)}, "report.unit_editions"
+        view,
+        found,
+        "releases",
+        {view.say("report.counted.editions"): _counts(out.editions)},
+        "report.unit_editions",
     )
     return Part(view.say("report.went_out"), _compared(view), rows, drawing=drawing)
 
