@@ -14,8 +14,9 @@ MOST = 8
 """So many connections of a file are open for reading at most; whoever comes then waits."""
 KEPT = 2
 """So many stay open when nobody reads."""
-REST = 5.0
-"""Seconds after which another one that nobody used is closed: to open one takes longer than most reads."""
+REST = 75.0
+"""Seconds after which another one that nobody used is closed: to open one takes longer than most reads. More than followers rest, who look at once
+when they do: what they need stays open, and a quiet service opens nothing."""
 WAITS = 10.0
 """Seconds that somebody waits for a connection before being told that there is none."""
 LONGEST = 60.0
