@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 
 from hawthorn.core.errors import FieldProblem, Invalid
@@ -19,6 +20,19 @@ def line(where: str, text: str, most: int = LONGEST) -> str:
     if len(typed) > most:
         raise Invalid([FieldProblem(where, said("common.too_long", count=len(typed), most=most))])
     return _clean(where, typed, "")
+
+
+def needed(where: str, text: str, most: int = LONGEST) -> str:
+    """The same, of which there has to be one."""
+    found = line(where, text, most)
+    if not found:
+        raise Invalid([FieldProblem(where, said("common.needed"))])
+    return found
+
+
+def is_mail_address(text: str) -> bool:
+    """Whether mail could be sent to it."""
+    return re.fullmatch(r"[^@\s]+@[^@\s]+", text) is not None
 
 
 def note(where: str, text: str, most: int = 4_000) -> str:

@@ -65,8 +65,25 @@ def _copy(settings: Settings) -> Alongside:
 
 
 def replicate(settings: Settings) -> tuple[int, Callable[[], None]]:
-    """Make the record file ready, and begin the replica that the settings name; returns the term in which it is written, and how
-    the replica is ended. Raises `BadStore`, and `Fenced` where another service has taken over."""
+    """Make the record file ready for several who open it, and begin the replica that the settings name; returns the term in which it is written, and
+    how the replica is ended. Raises `BadStore`, and `Fenced` where another service has taken over."""
+    db, term, stop = _begun(settings)
+    db.close()
+    return term, stop
+
+
+def of_worker(settings: Settings, term: int) -> Alongside:
+    """The record file as somebody opens it who does not keep the replica, in the term that whoever does began."""
+    return _written(Database(settings.file), settings, term)
+
+
+def _replicated(settings: Settings) -> Alongside:
+    db, term, stop = _begun(settings)
+    return _written(db, settings, term, stop)
+
+
+def _begun(settings: Settings) -> tuple[Database, int, Callable[[], None]]:
+    """The record file open, the term in which it is written, and how the replica that was begun is ended."""
     place, url, term = terms.place_of(settings.replica), settings.replica, 0
     if place is not None:
         term = _claimed(place, settings.file)
@@ -75,20 +92,19 @@ def replicate(settings: Settings) -> tuple[int, Callable[[], None]]:
     try:
         if place is not None:
             db.write(lambda conn: definitions.set_setting(conn, terms.SETTING, str(term)))
-    finally:
+        if not settings.replica:
+            return db, term, _nothing
+        from hawthorn.service.litestream import Replicating
+
+        replicating = Replicating(settings.file, url)
+        replicating.start()
+    except BaseException:
         db.close()
-    if not settings.replica:
-        return term, _nothing
-    from hawthorn.service.litestream import Replicating
-
-    replicating = Replicating(settings.file, url)
-    replicating.start()
-    return term, replicating.stop
+        raise
+    return db, term, replicating.stop
 
 
-def of_worker(settings: Settings, term: int, stop: Callable[[], None] = _nothing) -> Alongside:
-    """The record file as somebody opens it who does not keep the replica, in the term that whoever does began."""
-    db = Database(settings.file)
+def _written(db: Database, settings: Settings, term: int, stop: Callable[[], None] = _nothing) -> Alongside:
     if not settings.replica:
         return Alongside(db, stop)
     from hawthorn.service.copying import Positions
@@ -103,15 +119,6 @@ def of_worker(settings: Settings, term: int, stop: Callable[[], None] = _nothing
         return int(row[0] or 0), row[1] or 0
 
     return Alongside(db, stop, lambda app: Positions(app, position))
-
-
-def _replicated(settings: Settings) -> Alongside:
-    term, stop = replicate(settings)
-    try:
-        return of_worker(settings, term, stop)
-    except BaseException:
-        stop()
-        raise
 
 
 def _claimed(place: terms.Place, file: Path) -> int:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import hmac
 import inspect
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from typing import Annotated, Any, TypeVar
 
@@ -13,9 +15,10 @@ from pydantic import AfterValidator, BaseModel
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
+from hawthorn.core.errors import CodeNeeded, HawthornError, Invalid, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import limiting, reading
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
@@ -190,6 +193,29 @@ def guessed(
     else:
         desk.write(me, lambda act: attempts.right(act, name, source))
     return found
+
+
+def confirmed(desk: Desk, request: Request, me: Identity, do: Callable[[Act], T]) -> T:
+    """What somebody does who confirms meanwhile, by a password or a code, who they are: a wrong one counts as a guess."""
+    return guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+
+
+@contextmanager
+def refusals_noted(desk: Desk, request: Request, by: str, handle: Callable[[], str]) -> Iterator[None]:
+    """Note in the log whoever is refused who comes by some means that is no password: under what name, as far as that is known, and why."""
+    try:
+        yield
+    except HawthornError as error:
+        why = ENGLISH.text(error.message)[:300]
+        name, source = handle(), source_of(request)
+        desk.write(SCHEDULER_SELF, lambda act: logging_in.refused(act, name, source, by, why))
+        raise
+
+
+def bears(request: Request, key: str) -> bool:
+    """Whether a request brings a key of the settings as its bearer token (RFC 6750, section 2.1)."""
+    given = request.headers.get("authorization", "").encode()
+    return hmac.compare_digest(given, f"Bearer {key}".encode())
 
 
 def next_page(request: Request, cursor: str) -> str:

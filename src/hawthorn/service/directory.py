@@ -6,7 +6,6 @@ What is asked and answered is read and written by scim2-models, which is loaded 
 
 from __future__ import annotations
 
-import hmac
 import json
 from collections.abc import Callable, Mapping
 from datetime import datetime
@@ -16,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.requests import Request
 from starlette.responses import Response
 
-from hawthorn.core import timeline
+from hawthorn.core import numbers, timeline
 from hawthorn.core.errors import BadTime, HawthornError, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.provider import Rules
@@ -24,6 +23,7 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import provisioning
 from hawthorn.operations.access.provisioning import Known, Wanted
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
+from hawthorn.service.context import bears
 from hawthorn.service.settings import Settings
 from hawthorn.store.provisioning import Group, Provisioned
 
@@ -51,8 +51,7 @@ class Directory:
         """Answer a directory; whoever has not its key is told nothing else."""
         if not self._settings.directory_key:
             raise NotFound("service.nothing_at", path=request.url.path)
-        given = request.headers.get("authorization", "").encode()
-        if not hmac.compare_digest(given, f"Bearer {self._settings.directory_key}".encode()):
+        if not bears(request, self._settings.directory_key):
             return _error(401, "", ENGLISH.text(said("directory.no_key")), {"WWW-Authenticate": "Bearer"})
         body = await request.body()
         return await run_in_threadpool(self._answer, request, body)
@@ -117,7 +116,7 @@ class _Asked:
             return 200, self._listed(made)
         if not id and method == "POST":
             return 201, made.shown(self._write(lambda act: made.make(act, made.read(body, "creation"))))
-        number = int(id) if id.isascii() and id.isdigit() and len(id) < 16 else -1
+        number = _id(id)
         if id and method == "GET":
             return 200, made.shown(number)
         if id and method == "PUT":
@@ -231,15 +230,15 @@ class _Kind:
         }[way]
         return self.model.model_validate(json.loads(body), scim_ctx=ctx)
 
-    def all(self) -> list[Any]:
-        """All of them."""
+    def all(self, only: int | None = None) -> list[Any]:
+        """All of them, or the one of an id."""
         raise NotImplementedError
 
     def one(self, id: int) -> Any:
         """One of them. Raises what the library does where there is none."""
         import scim2_models as scim
 
-        found = next((one for one in self.all() if one.id == str(id)), None)
+        found = next(iter(self.all(id)), None)
         if found is None:
             raise scim.NotFoundException(detail=ENGLISH.text(said("directory.not_there")))
         return found
@@ -257,7 +256,8 @@ class _Kind:
         asked = scim.PatchOp[self.model].model_validate(  # type: ignore[name-defined]
             json.loads(body), scim_ctx=scim.Context.RESOURCE_PATCH_REQUEST
         )
-        was, now = self.one(id), self.one(id)
+        was = self.one(id)
+        now = was.model_copy(deep=True)
         asked.patch(now)
         self.settle(was, now)
         return self.change(act, id, now)
@@ -285,13 +285,13 @@ class _People(_Kind):
         super().__init__(asked)
         self.model = scim.User
 
-    def all(self) -> list[Any]:
+    def all(self, only: int | None = None) -> list[Any]:
         known = self.asked.known()
         names = {one.id: one for one in known.groups}
         of: dict[int, list[Group]] = {}
         for group, actor in known.members:
             of.setdefault(actor, []).append(names[group])
-        return [self._person(one, of.get(one.id, [])) for one in known.people]
+        return [self._person(one, of.get(one.id, [])) for one in known.people if only in (None, one.id)]
 
     def _person(self, one: Provisioned, groups: list[Group]) -> Any:
         import scim2_models as scim
@@ -363,7 +363,7 @@ class _Groups(_Kind):
         super().__init__(asked)
         self.model = scim.Group
 
-    def all(self) -> list[Any]:
+    def all(self, only: int | None = None) -> list[Any]:
         import scim2_models as scim
 
         known = self.asked.known()
@@ -391,13 +391,13 @@ class _Groups(_Kind):
                 meta=_meta(self.asked.base, "Group", "Groups", one.id, one.at, one.changed_at),
             )
             for one in known.groups
+            if only in (None, one.id)
         ]
 
     @staticmethod
     def _wanted(given: Any) -> tuple[str, str, list[int]]:
         members = [one.value or "" for one in given.members or []]
-        numbers = [int(v) if v.isascii() and v.isdigit() and len(v) < 16 else -1 for v in members]
-        return given.display_name or "", given.external_id or "", numbers
+        return given.display_name or "", given.external_id or "", [_id(one) for one in members]
 
     def make(self, act: Act, wanted: Any) -> int:
         return provisioning.make_group(act, *self._wanted(wanted), self.asked.rules)
@@ -418,6 +418,12 @@ def _meta(base: str, kind: str, path: str, id: int, made: int, changed: int) -> 
     return scim.Meta(
         resource_type=kind, created=at(made), last_modified=at(changed), location=f"{base}/{path}/{id}"
     )
+
+
+def _id(text: str) -> int:
+    """The id of a resource as a number; one that nothing has where it is none."""
+    found = numbers.whole(text)
+    return -1 if found is None else found
 
 
 def _number(text: str | None, usual: int) -> int:

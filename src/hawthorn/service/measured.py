@@ -6,7 +6,6 @@ and what the process takes of its machine.
 
 from __future__ import annotations
 
-import hmac
 from collections.abc import Callable, Iterator
 from functools import partial
 from itertools import accumulate
@@ -20,6 +19,7 @@ from hawthorn.core.errors import NotLoggedIn
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.operations.views.health import trouble
+from hawthorn.service.context import bears
 from hawthorn.service.shared import EDGES, Shared
 from hawthorn.store import checks, events, outbox
 from hawthorn.store.outbox import Work
@@ -48,9 +48,7 @@ class Measures:
 
     async def answer(self, request: Request) -> Response:
         """All of them, as they are now. Short reads, on the loop itself: they are asked while every thread may be at work."""
-        if self._key and not hmac.compare_digest(
-            request.headers.get("authorization", "").encode(), f"Bearer {self._key}".encode()
-        ):
+        if self._key and not bears(request, self._key):
             raise NotLoggedIn("service.metrics_key")
         # Loaded when somebody asks: most services are watched by nobody.
         from prometheus_client.exposition import choose_encoder

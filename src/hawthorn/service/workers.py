@@ -32,6 +32,8 @@ WAITING = 2_048
 """So many may stand at the door."""
 SOUND = 10.0
 """Seconds after which a worker that ends was well until then, and is begun again at once."""
+_ENDS = {signal.SIGTERM, signal.SIGINT}
+"""Signals that ask to stop."""
 LONGEST = 30.0
 """The longest pause before one that ends again and again is begun again, in seconds."""
 
@@ -68,17 +70,16 @@ class Workers:
             with _told() as told:
                 # The first brings the file up to date, and the others find it so.
                 self._all.append(self._begun(0))
-                if not self._ready(told):
-                    return not self._all[0].process.wait()
-                self._all += [self._begun(n) for n in range(1, self.settings.workers)]
-                while not self._stopping:
-                    self._look(told)
+                if self._ready(told):
+                    self._all += [self._begun(n) for n in range(1, self.settings.workers)]
+                    while not self._stopping:
+                        self._look(told)
                 return self._stop()
         finally:
             self.door.close()
             self._end_replica()
 
-    def _begun(self, number: int) -> Worker:
+    def _begun(self, number: int, failed: int = 0) -> Worker:
         # What a worker is to know comes by its input, which says that we are gone when it ends.
         process = subprocess.Popen(
             [sys.executable, "-m", "hawthorn.service.worker", str(self.door.fileno()), str(self._memory)],
@@ -98,7 +99,7 @@ class Workers:
         with contextlib.suppress(BrokenPipeError):
             process.stdin.write(json.dumps(wish).encode() + b"\n")
             process.stdin.flush()
-        return Worker(process, time.monotonic())
+        return Worker(process, time.monotonic(), failed)
 
     def _ready(self, told: int) -> bool:
         """Wait until the first worker answers; whether it does, and nobody said that we stop."""
@@ -108,9 +109,8 @@ class Workers:
             found, _, _ = select.select([out.fileno(), told], [], [])
             if out.fileno() in found:
                 return bool(out.readline())
-            if signal.SIGCHLD not in (said := _heard(told)):
-                self._stopping = bool(said)
-                return not self._stop()
+            if _heard(told) & _ENDS:
+                return False
 
     def _look(self, told: int) -> None:
         """Wait until somebody says something or one is due, and do what there is to do."""
@@ -118,14 +118,14 @@ class Workers:
         pause = max(0.0, min(dues) - time.monotonic()) if dues else None
         found, _, _ = select.select([told], [], [], pause)
         said = _heard(told) if found else set()
-        if said & {signal.SIGTERM, signal.SIGINT}:
+        if said & _ENDS:
             self._stopping = True
             return
         for number, one in enumerate(self._all):
             if one.due is None and one.process.poll() is not None:
                 self._ended(number, one)
             if one.due is not None and one.due <= time.monotonic():
-                self._all[number] = Worker(self._begun(number).process, time.monotonic(), one.failed)
+                self._all[number] = self._begun(number, one.failed)
 
     def _ended(self, number: int, one: Worker) -> None:
         now = time.monotonic()
@@ -180,7 +180,7 @@ def _told() -> Iterator[int]:
     hears, says = os.pipe()
     os.set_blocking(hears, False)
     os.set_blocking(says, False)
-    signals = (signal.SIGTERM, signal.SIGINT, signal.SIGCHLD)
+    signals = (*_ENDS, signal.SIGCHLD)
     before = {number: signal.signal(number, lambda *_: None) for number in signals}
     was = signal.set_wakeup_fd(says)
     try:

@@ -93,8 +93,7 @@
     }
   }
 
-  type Report = "none" | "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
-  const reports: Report[] = [
+  const reports = [
     "none",
     "monday",
     "tuesday",
@@ -103,7 +102,8 @@
     "friday",
     "saturday",
     "sunday",
-  ];
+  ] as const;
+  type Report = (typeof reports)[number];
 
   async function choose(
     ways: Record<string, string>,

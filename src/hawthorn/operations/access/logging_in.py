@@ -323,9 +323,15 @@ def end_second_factor(act: Act, handle: str, password: str) -> None:
         permission.require_no_more_than_own(act, actor)
         # What somebody lost, nobody else shall log in with.
         passkeys.end_all(act.conn, actor)
+    turn_factor_off(act, actor)
+
+
+def turn_factor_off(act: Act, actor: int) -> None:
+    """The same, where whoever asks has shown that they may."""
     store.end_second_factor(act.conn, actor)
     row = store.actor(act.conn, actor)
-    act.event("person.second-factor-off", [], {"handle": row.handle if row is not None else handle})
+    assert row is not None
+    act.event("person.second-factor-off", [], {"handle": row.handle})
 
 
 def end_factor_of(act: Act, handle: str) -> None:

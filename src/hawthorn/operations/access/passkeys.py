@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import json
 import secrets
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from hawthorn.core import naming
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, NotLoggedIn
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
@@ -28,6 +28,7 @@ from hawthorn.store.vault import Vault
 if TYPE_CHECKING:
     from webauthn.helpers.structs import PublicKeyCredentialDescriptor
 
+T = TypeVar("T")
 LASTS = 300 * SECOND
 """So long somebody may take at the device."""
 MOST = 20
@@ -100,9 +101,7 @@ def begin(act: Act, house: House, password: str) -> Asked:
     )
 
     logging_in.require_own_password(act, password)
-    had = store.of(act.conn, act.identity.id)
-    if len(had) >= MOST:
-        raise InTheWay("passkeys.too_many", most=MOST)
+    had = _with_room(act)
     challenge = secrets.token_bytes(32)
     options = generate_registration_options(
         rp_id=_named(house),
@@ -128,21 +127,15 @@ def add(act: Act, house: House, state: str, answer: Mapping[str, Any], name: str
     question = _question(act.vault, state, "add", act.now)
     if question.actor != act.identity.id:
         raise InTheWay("passkeys.over")
-    called = _called(name)
+    called = naming.needed("name", name, _LONGEST)
     found = _looked_at(
-        lambda: verify_registration_response(
-            credential=dict(answer),
-            expected_challenge=question.challenge,
-            expected_rp_id=_named(house),
-            expected_origin=list(house.origins),
-        ),
+        lambda: verify_registration_response(**_expected(house, question, answer)),
         lambda why: Invalid([FieldProblem("answer", said("passkeys.not_made_here", why=why))]),
     )
     _once(act, question)
     if store.by_credential(act.conn, found.credential_id) is not None:
         raise InTheWay("passkeys.there_already")
-    if len(store.of(act.conn, act.identity.id)) >= MOST:
-        raise InTheWay("passkeys.too_many", most=MOST)
+    _with_room(act)
     uuid = new_uuid(act.now)
     store.add(
         act.conn,
@@ -165,7 +158,7 @@ def add(act: Act, house: House, state: str, answer: Mapping[str, Any], name: str
 def rename(act: Act, id: str, name: str) -> PasskeyShown:
     """Call one of one's own otherwise."""
     row = _own(act, id)
-    called = _called(name)
+    called = naming.needed("name", name, _LONGEST)
     store.rename(act.conn, row.id, called)
     act.event("person.passkey-renamed", [], {"handle": act.identity.handle, "passkey": called})
     return _shown(_own(act, id))
@@ -180,8 +173,7 @@ def end(act: Act, id: str, password: str, token: str = "") -> None:
     act.event("person.passkey-removed", [], {"handle": act.identity.handle, "passkey": row.name})
     people.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     if not store.has(act.conn, act.identity.id) and logging_in.is_by_passkeys_alone(act, act.identity.id):
-        people.end_second_factor(act.conn, act.identity.id)
-        act.event("person.second-factor-off", [], {"handle": act.identity.handle})
+        logging_in.turn_factor_off(act, act.identity.id)
 
 
 def ask(view: View, house: House, person: Actor | None) -> Asked:
@@ -222,10 +214,7 @@ def show(act: Act, house: House, state: str, answer: Mapping[str, Any]) -> tuple
         raise NotLoggedIn("passkeys.unknown")
     found = _looked_at(
         lambda: verify_authentication_response(
-            credential=dict(answer),
-            expected_challenge=question.challenge,
-            expected_rp_id=_named(house),
-            expected_origin=list(house.origins),
+            **_expected(house, question, answer),
             credential_public_key=row.public_key,
             credential_current_sign_count=row.counter,
             require_user_verification=alone,
@@ -250,11 +239,12 @@ def credential_of(answer: Mapping[str, Any]) -> bytes:
     return _bytes(given) if isinstance(given, str) else b""
 
 
-def _called(name: str) -> str:
-    called = naming.line("name", name, _LONGEST)
-    if not called:
-        raise Invalid([FieldProblem("name", said("common.needed"))])
-    return called
+def _with_room(act: Act) -> list[Passkey]:
+    """One's own, where there is room for one more."""
+    had = store.of(act.conn, act.identity.id)
+    if len(had) >= MOST:
+        raise InTheWay("passkeys.too_many", most=MOST)
+    return had
 
 
 def _own(view: View, id: str) -> Passkey:
@@ -303,7 +293,17 @@ def _once(act: Act, question: Question) -> None:
         raise InTheWay("passkeys.over")
 
 
-def _looked_at(look: Any, wrong: Any) -> Any:
+def _expected(house: House, question: Question, answer: Mapping[str, Any]) -> dict[str, Any]:
+    """A device's answer, and what it is held to: that it is to this question, and for this house."""
+    return {
+        "credential": dict(answer),
+        "expected_challenge": question.challenge,
+        "expected_rp_id": _named(house),
+        "expected_origin": list(house.origins),
+    }
+
+
+def _looked_at(look: Callable[[], T], wrong: Callable[[str], HawthornError]) -> T:
     """What a library says of a device's answer; whatever it finds wrong with it is said as one error."""
     from webauthn.helpers.exceptions import WebAuthnException
 

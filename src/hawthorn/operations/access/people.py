@@ -182,7 +182,7 @@ def add_person(
         raise Invalid([FieldProblem("handle", said("people.both_needed"))])
     handle, name = naming.handle("handle", handle), naming.line("name", name)
     email = naming.line("email", email)
-    if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
+    if email and not naming.is_mail_address(email):
         problems.append(FieldProblem("email", said("people.no_mail_address", email=email)))
     weak = passwords.weak(password, (handle, name, email)) if password else None
     if weak is not None:

@@ -5,7 +5,6 @@ Whoever may speak for the directory is said by a key in the settings; what follo
 
 from __future__ import annotations
 
-import re
 from collections.abc import Collection
 
 from hawthorn.core import naming, timeline
@@ -19,8 +18,6 @@ from hawthorn.store import people as accounts
 from hawthorn.store import provider as logins
 from hawthorn.store import provisioning as store
 from hawthorn.store.provisioning import Group, Provisioned
-
-_LONGEST = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +101,7 @@ def end(act: Act, id: int) -> None:
 
 def make_group(act: Act, name: str, external_id: str, members: Collection[int], rules: Rules) -> int:
     """Make a group of the directory; those in it get the roles that it gives. Raises `InTheWay` for a name that there is."""
-    name = _line("displayName", name)
+    name = naming.needed("displayName", name)
     if store.group_named(act.conn, name) is not None:
         raise InTheWay("provisioning.taken", name=name)
     made = store.add_group(act.conn, name, _external(external_id), act.now)
@@ -116,7 +113,7 @@ def change_group(
     act: Act, id: int, name: str, external_id: str, members: Collection[int], rules: Rules
 ) -> None:
     """Let a group be called so, and have these members: who comes and who goes gets and loses the roles that it gives."""
-    before, name = _group(act, id), _line("displayName", name)
+    before, name = _group(act, id), naming.needed("displayName", name)
     if store.group_named(act.conn, name) not in (None, id):
         raise InTheWay("provisioning.taken", name=name)
     had = {actor for group, actor in store.members(act.conn) if group == id}
@@ -175,14 +172,14 @@ def _group(view: View, id: int) -> Group:
 
 
 def _sound(wanted: Wanted) -> Wanted:
-    email = naming.line("emails", wanted.email, _LONGEST)
-    if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
+    email = naming.line("emails", wanted.email)
+    if email and not naming.is_mail_address(email):
         raise Invalid([FieldProblem("emails", said("people.no_mail_address", email=email))])
     if wanted.zone:
         timeline.zone(wanted.zone)
     return Wanted(
-        _line("userName", wanted.user_name),
-        _line("displayName", wanted.name),
+        naming.needed("userName", wanted.user_name),
+        naming.needed("displayName", wanted.name),
         email,
         wanted.zone,
         _external(wanted.external_id),
@@ -190,12 +187,5 @@ def _sound(wanted: Wanted) -> Wanted:
     )
 
 
-def _line(where: str, text: str) -> str:
-    found = naming.line(where, text, _LONGEST)
-    if not found:
-        raise Invalid([FieldProblem(where, said("common.needed"))])
-    return found
-
-
 def _external(text: str) -> str:
-    return naming.line("externalId", text, _LONGEST)
+    return naming.line("externalId", text)

@@ -7,8 +7,7 @@ from urllib.parse import urlsplit
 from fastapi import Request, Response
 
 from hawthorn import wire
-from hawthorn.core.errors import HawthornError, NotLoggedIn
-from hawthorn.messages import ENGLISH
+from hawthorn.core.errors import NotLoggedIn
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.access import passkeys as operations
 from hawthorn.operations.access.passkeys import House
@@ -19,8 +18,10 @@ from hawthorn.service.context import (
     AtDesk,
     Who,
     check_origin,
+    confirmed,
     guessed,
     lasts_of,
+    refusals_noted,
     settings_of,
     source_of,
     token_of,
@@ -63,7 +64,7 @@ def begin_passkey(body: wire.access.Password, me: Who, desk: AtDesk, request: Re
     def do(act: Act) -> Answer:
         return operations.begin(act, _house(request), body.password)
 
-    return guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+    return confirmed(desk, request, me, do)
 
 
 @router.post(
@@ -104,7 +105,7 @@ def end_passkey(id: str, body: wire.access.Password, me: Who, desk: AtDesk, requ
     def do(act: Act) -> None:
         operations.end(act, id, body.password, token)
 
-    guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+    confirmed(desk, request, me, do)
 
 
 @router.post(
@@ -146,11 +147,9 @@ def log_in_with_passkey(
         row, by = operations.show(act, _house(request), body.state, body.answer)
         return row.id, logging_in.log_in(act, row, agent, lasts_of(request), source, by)
 
-    try:
+    def owner() -> str:
+        return desk.read(NOBODY, lambda view: operations.owner(view, body.answer))
+
+    with refusals_noted(desk, request, "passkey", owner):
         actor, token = desk.write(SCHEDULER_SELF, do)
-    except HawthornError as error:
-        why = ENGLISH.text(error.message)
-        handle = desk.read(NOBODY, lambda view: operations.owner(view, body.answer))
-        desk.write(SCHEDULER_SELF, lambda act: logging_in.refused(act, handle, source, "passkey", why[:300]))
-        raise
     return opened(request, response, desk, actor, token)

@@ -20,7 +20,7 @@ from hawthorn.service.context import (
     AtDesk,
     Who,
     check_origin,
-    guessed,
+    confirmed,
     lasts_of,
     settings_of,
     source_of,
@@ -221,7 +221,7 @@ def change_password(body: wire.access.PasswordChange, me: Who, desk: AtDesk, req
     def do(act: Act) -> None:
         logging_in.change_password(act, token, body.before, body.after)
 
-    guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+    confirmed(desk, request, me, do)
 
 
 @router.post(
@@ -234,12 +234,8 @@ def begin_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, reque
     """Begin to set up a second factor (TOTP, RFC 6238), with the password; it is not asked for until it is confirmed."""
     import segno
 
-    made = guessed(
-        desk,
-        request,
-        me.handle,
-        lambda: desk.write(me, lambda act: logging_in.begin_second_factor(act, _HOUSE, body.password)),
-        me=me,
+    made = confirmed(
+        desk, request, me, lambda act: logging_in.begin_second_factor(act, _HOUSE, body.password)
     )
     drawn = io.BytesIO()
     segno.make(made["uri"], error="m").save(drawn, kind="svg", border=2, scale=4, xmldecl=False, svgns=True)
@@ -259,7 +255,7 @@ def confirm_second_factor(body: wire.access.Code, me: Who, desk: AtDesk, request
     def do(act: Act) -> Answer:
         return {"codes": logging_in.confirm_second_factor(act, body.code, token)}
 
-    return guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+    return confirmed(desk, request, me, do)
 
 
 @router.post(
@@ -271,7 +267,7 @@ def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, request
     def do(act: Act) -> None:
         logging_in.end_second_factor(act, "", body.password)
 
-    guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
+    confirmed(desk, request, me, do)
 
 
 @router.get("/account/sessions", response_model=wire.access.Sessions, operation_id="list_sessions")

@@ -9,12 +9,20 @@ from fastapi import Form, Request, Response
 from fastapi.responses import JSONResponse
 
 from hawthorn import wire
-from hawthorn.core.errors import HawthornError, NotLoggedIn
+from hawthorn.core.errors import NotLoggedIn
 from hawthorn.messages import ENGLISH
-from hawthorn.operations.access import logging_in
 from hawthorn.operations.access import provider as operations
 from hawthorn.operations.runtime.act import SCHEDULER_SELF
-from hawthorn.service.context import Answer, AtDesk, Who, check_origin, lasts_of, settings_of, source_of
+from hawthorn.service.context import (
+    Answer,
+    AtDesk,
+    Who,
+    check_origin,
+    lasts_of,
+    refusals_noted,
+    settings_of,
+    source_of,
+)
 from hawthorn.service.provider import provider_of
 from hawthorn.service.routes.access.sessions import opened
 from hawthorn.service.routing import REFUSALS, area
@@ -75,22 +83,18 @@ def return_from_provider(
     at = provider_of(request.app.state)
     begun = desk.write(SCHEDULER_SELF, lambda act: operations.take(act, body.state))
     response.delete_cookie(COOKIE, path=_PATH)
-    name, source = "", source_of(request)
-    try:
+    name = ""
+    with refusals_noted(desk, request, "provider", lambda: name):
         leaving = operations.returned(desk.vault, begun, body.state, request.cookies.get(COOKIE, ""))
         claims = at.claims(body.code, leaving, body.issuer)
         name = claims.username or claims.email or claims.name
-        agent = request.headers.get("user-agent", "")
+        agent, source = request.headers.get("user-agent", ""), source_of(request)
         who = desk.write(
             SCHEDULER_SELF,
             lambda act: operations.arrive(act, claims, at.rules, agent, lasts_of(request), source),
         )
         if not who.token:
             raise desk.read(SCHEDULER_SELF, lambda view: operations.no_role(view, who.person))
-    except HawthornError as error:
-        why = ENGLISH.text(error.message)
-        desk.write(SCHEDULER_SELF, lambda act: logging_in.refused(act, name, source, "provider", why[:300]))
-        raise
     return opened(request, response, desk, who.person.id, who.token)
 
 
