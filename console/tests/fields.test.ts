@@ -38,6 +38,7 @@ beforeEach(() => {
     handle: "wim",
     name: "Wim",
     kind: "person",
+    language: "",
     zone: "Europe/London",
     roles: ["writer"],
     verbs: ["read", "write", "release"],

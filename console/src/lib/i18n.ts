@@ -1,14 +1,25 @@
 import { setupI18n } from "@lingui/core";
 import en from "virtual:messages/en";
+import translated from "virtual:messages/translated";
+import { language, spoken } from "./language";
 
-/** The language of the interface, as dates and numbers are written in it. */
-export const language = "en-GB";
-const i18n = setupI18n({ locale: "en", locales: [language], messages: { en }, missing: (_, key) => key });
+export { language };
+const i18n = setupI18n({
+  locale: spoken,
+  locales: [language],
+  messages: { [spoken]: en },
+  missing: (_, key) => key,
+});
 
-/** Take in messages that came later, with the part of the console that needs them. */
-export function take(messages: typeof en): void {
-  i18n.load("en", messages);
+/** Take in what a part of the console says, in English, and over it the same in the language that is spoken. */
+export async function take(part: string, messages: typeof en): Promise<void> {
+  i18n.load(spoken, messages);
+  const ours = await translated[part ? `${spoken}.${part}` : spoken]?.();
+  if (ours) i18n.load(spoken, ours.default);
 }
+
+// Whatever says something waits for the words of its language.
+if (spoken !== "en") await take("", en);
 
 /** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
 export function t(key: string, values: Record<string, unknown> = {}): string {

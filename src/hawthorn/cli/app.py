@@ -113,16 +113,16 @@ def main() -> None:
     command = assembled(asked)
     from hawthorn.cli import context
     from hawthorn.core.errors import HawthornError
+    from hawthorn.messages import WORDS, speaking
 
-    try:
-        command()
-    except HawthornError as error:
-        from hawthorn.messages import ENGLISH
-
-        context.say_error(ENGLISH.text(error.message), ENGLISH.remedy(error))
-        sys.exit(1)
-    except KeyboardInterrupt:
-        sys.exit(130)
+    with speaking(context.language()):
+        try:
+            command()
+        except HawthornError as error:
+            context.say_error(WORDS.text(error.message), WORDS.remedy(error))
+            sys.exit(1)
+        except KeyboardInterrupt:
+            sys.exit(130)
 
 
 if __name__ == "__main__":

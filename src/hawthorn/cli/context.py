@@ -23,7 +23,7 @@ from hawthorn import wire
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
-from hawthorn.messages import ENGLISH, Catalogue
+from hawthorn.messages import WORDS, Spoken, accepted
 from hawthorn.wire.problems import Problem
 
 T = TypeVar("T")
@@ -43,7 +43,7 @@ out = _Out(
 err = _Out(stderr=True, highlight=False, emoji=False)
 
 
-class _Marked(Catalogue):
+class _Marked(Spoken):
     """The words for a terminal, whose texts carry the markup of Rich; facts are kept from being taken for it."""
 
     def literal(self, fact: str) -> str:
@@ -60,7 +60,7 @@ def marked(code: str, /, **facts: Any) -> str:
 
 def plain(code: str, /, **facts: Any) -> str:
     """What is said, in words alone."""
-    return ENGLISH.text(said(code, **facts))
+    return WORDS.text(said(code, **facts))
 
 
 def or_none(code: str, items: Sequence[str | Message]) -> list[str | Message]:
@@ -150,12 +150,12 @@ def saved_session() -> dict[str, str]:
         return {}
 
 
-def keep_session(url: str, token: str) -> None:
-    """Keep a session for the next command, readable by its owner alone."""
+def keep_session(url: str, token: str, language: str) -> None:
+    """Keep a session for the next command, with the language of whose it is, readable by its owner alone."""
     path = session_file()
     path.parent.mkdir(parents=True, exist_ok=True)
     path.touch(mode=0o600)
-    path.write_text(json.dumps({"url": url, "key": token}), "utf-8")
+    path.write_text(json.dumps({"url": url, "key": token, "language": language}), "utf-8")
 
 
 def address() -> str:
@@ -169,9 +169,17 @@ def key() -> str:
     return os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
 
 
+def language() -> str:
+    """The language of commands: `HAWTHORN_LANGUAGE`, else what whoever is logged in chose, else that of this machine (POSIX, Internationalization
+    Variables); empty for none of ours."""
+    local = next((found for name in _LOCALES if (found := os.environ.get(name))), "")
+    wanted = (os.environ.get("HAWTHORN_LANGUAGE", ""), saved_session().get("language", ""), local)
+    return next((found for one in wanted if (found := accepted(_LANGUAGE.split(one)[0]))), "")
+
+
 def client() -> Client:
     """A client for whoever is logged in."""
-    return Client(address(), key())
+    return Client(address(), key(), language=WORDS.language)
 
 
 @cache
@@ -198,6 +206,8 @@ def instant(at: str, zone_name: str = "", fold: str = "") -> str:
     return timeline.iso(planned.instant)
 
 
+_LOCALES = ("LC_ALL", "LC_MESSAGES", "LANG")
+_LANGUAGE = re.compile("[_.@-]")
 _OFFSET = re.compile(r"(Z|[+-]\d\d:?\d\d)$")
 
 
@@ -227,12 +237,12 @@ def say_error(what: str, remedy: str = "") -> None:
 def complain(code: str, /, **facts: Any) -> None:
     """Print an error and what to do about it."""
     message = said(code, **facts)
-    say_error(ENGLISH.text(message), ENGLISH.remedy(message))
+    say_error(WORDS.text(message), WORDS.remedy(message))
 
 
 def end_with(error: HawthornError, ends: str = "") -> NoReturn:
     """End the command with an error that was found on this machine."""
-    say_error(ENGLISH.text(error.message), ENGLISH.remedy(error))
+    say_error(WORDS.text(error.message), WORDS.remedy(error))
     raise typer.Exit(EXIT.get(ends, 1))
 
 

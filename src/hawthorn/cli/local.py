@@ -144,7 +144,7 @@ def doctor(file: File = None, as_json: Json = False) -> None:
 
     Example: hawthorn doctor --file records.sqlite
     """
-    from hawthorn.messages import ENGLISH
+    from hawthorn.messages import WORDS
     from hawthorn.service.doctor import CHECKS, examine
 
     looked = examine(settings_of(file=file))
@@ -158,8 +158,8 @@ def doctor(file: File = None, as_json: Json = False) -> None:
         for one in found:
             bad += one.how == "wrong"
             if as_json:
-                remedy = ENGLISH.text(one.remedy) if one.remedy is not None else ""
-                told.append({"about": name, "how": one.how, "what": ENGLISH.text(one.what), "remedy": remedy})
+                remedy = WORDS.text(one.remedy) if one.remedy is not None else ""
+                told.append({"about": name, "how": one.how, "what": WORDS.text(one.what), "remedy": remedy})
                 continue
             tell(f"cli.local.found.{one.how}", what=one.what)
             if one.remedy is not None:
@@ -222,7 +222,7 @@ def check(
 
 def _repair(found: Any) -> None:
     """Make anew what is derived, and say whether anything is still wrong."""
-    from hawthorn.messages import ENGLISH
+    from hawthorn.messages import WORDS
     from hawthorn.operations.runtime.act import SCHEDULER_SELF
     from hawthorn.operations.views import health
     from hawthorn.service.app import open_desk
@@ -240,7 +240,7 @@ def _repair(found: Any) -> None:
         if done[what]:
             tell(f"cli.local.found_again.{what}", count=done[what])
     for line in left:
-        say_error(ENGLISH.text(line))
+        say_error(WORDS.text(line))
     if left:
         note_error("cli.local.restore")
         raise typer.Exit(1)

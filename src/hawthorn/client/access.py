@@ -247,9 +247,10 @@ class AccessCalls:
         return Request("GET", "/api/account", into(wire.access.Account))
 
     @call
-    def set_profile(self, name: str, zone: str) -> Request[wire.access.Account]:
-        """Change one's own name and time zone."""
-        return Request("PUT", "/api/account", into(wire.access.Account), json={"name": name, "zone": zone})
+    def set_profile(self, name: str, zone: str, language: str | None = None) -> Request[wire.access.Account]:
+        """Change one's own name and time zone, and the language in which one is spoken to: empty for that of the house."""
+        body = {"name": name, "zone": zone, "language": language}
+        return Request("PUT", "/api/account", into(wire.access.Account), json=body)
 
     @call
     def change_password(self, before: str, after: str) -> Request[None]:

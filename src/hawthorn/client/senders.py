@@ -25,10 +25,11 @@ def _trusted() -> ssl.SSLContext:
     return httpx.create_ssl_context()
 
 
-def _options(url: str, key: str, timeout: float) -> dict[str, Any]:
+def _options(url: str, key: str, timeout: float, language: str) -> dict[str, Any]:
+    headers = {"Authorization": f"Bearer {key}"} if key else {}
     return {
         "base_url": url.rstrip("/"),
-        "headers": {"Authorization": f"Bearer {key}"} if key else {},
+        "headers": {**headers, "Accept-Language": language} if language else headers,
         "timeout": timeout,
         "follow_redirects": True,
         "verify": _trusted(),
@@ -46,16 +47,16 @@ def _go_on(http: httpx.Client | httpx.AsyncClient, session: Any) -> None:
 
 
 class Client(Calls):
-    """A client of a Hawthorn service. `key` is a session's token or a key's secret.
+    """A client of a Hawthorn service. `key` is a session's token or a key's secret; `language` (BCP 47) is what it answers in.
 
     >>> with Client("http://127.0.0.1:8400") as hawthorn:
     ...     hawthorn.log_in("ida", "…")
     ...     hawthorn.my_work()
     """
 
-    def __init__(self, url: str, key: str = "", *, timeout: float = 60.0) -> None:
+    def __init__(self, url: str, key: str = "", *, timeout: float = 60.0, language: str = "") -> None:
         self.url = url
-        self._http = httpx.Client(**_options(url, key, timeout))
+        self._http = httpx.Client(**_options(url, key, timeout, language))
 
     def send(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
@@ -114,11 +115,12 @@ class AsyncClient(Calls):
         key: str = "",
         *,
         timeout: float = 60.0,
+        language: str = "",
         headers: Mapping[str, str] = {},
         transport: httpx.AsyncBaseTransport | None = None,
     ) -> None:
         self.url = url
-        self._http = httpx.AsyncClient(**_options(url, key, timeout), transport=transport)
+        self._http = httpx.AsyncClient(**_options(url, key, timeout, language), transport=transport)
         self._http.headers.update(headers)
 
     async def asend(self, request: Request[T]) -> T:

@@ -75,6 +75,9 @@ class Identity:
     a_minute: int = 0
     """So many reads a minute at most; 0 is any number."""
 
+    language: str = ""
+    """The language in which they are spoken to; empty for that of the house."""
+
     @property
     def as_everybody(self) -> bool:
         """Whether it reads what is out as everybody does."""

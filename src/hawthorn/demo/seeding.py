@@ -16,7 +16,7 @@ from hawthorn.demo import announced, archive, assisted, dispatched, drawing, mus
 from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
 from hawthorn.followers.connectors.http import offer_of
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
@@ -60,7 +60,7 @@ class Museum:
         self.begins = now - 24 * 86400 * SECOND
         before = archive.WEEKS * archive.WEEK if whole else 0
         self.clock = Calendar(self.begins - before, now - 40 * 60 * SECOND)
-        self.desk = assembled.desk(db, self.clock, ENGLISH)
+        self.desk = assembled.desk(db, self.clock, WORDS)
         self.bureau, self.bureau_url = BUREAU, bureau_url
         self.sites = sites
         self.changed = changed

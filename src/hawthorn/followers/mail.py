@@ -25,6 +25,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.drawn import drawn
 from hawthorn.followers.options import Options
+from hawthorn.messages import speaking
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.collaboration.telling import Notification
@@ -110,7 +111,7 @@ class Mail(Follower):
     def _post(self, conn: sqlite3.Connection, seq: int, notification: Notification) -> None:
         row = people.actor(conn, notification.actor)
         assert row is not None
-        words = self.desk.words
+        words = self.desk.words.to(row.language)
         body = f"{words.text(notification.body)}\n{self.options.public}{notification.path}\n"
         payload = json.dumps({"subject": words.text(notification.says), "body": body})
         outbox.put(conn, self.name, f"mail-{seq}-{row.email}", seq, row.email, payload, self.desk.clock.now())
@@ -132,7 +133,8 @@ class Mail(Follower):
         now, public = self.desk.clock.now(), self.options.public
         with self.desk.db.read() as conn:
             who = permission.identity_of(conn, row.id)
-        made = self.desk.read(who, lambda view: report.written(view, public))
+        with speaking(row.language):
+            made = self.desk.read(who, lambda view: report.written(view, public))
         pictures = drawn(made.drawings)
         payload = {"subject": made.subject, "body": made.text, "page": made.page, "pictures": pictures}
 

@@ -1,7 +1,7 @@
 """The words of what is said: a catalogue for each language, one file for each area.
 
-The files are what i18next reads too (JSON format, version 4), as those of the console: `{{name}}` stands for a fact, `_one` and
-`_other` after a key for a fact called `count`. Formats after a fact's name: `number` (with separators) and, for several facts, `list`
+The files are what i18next reads too (JSON format, version 4), as those of the console: `{{name}}` stands for a fact, `_one`,
+`_other` and what else a language has of plural forms (CLDR, plural rules) after a key for a fact called `count`. Formats after a fact's name: `number` (with separators) and, for several facts, `list`
 (commas), `items` (semicolons), `words` (spaces), `lines`, `paragraphs`, `and`, `or`; `day` and `moment` for days and times as the
 records have them (ISO 8601). What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
 """
@@ -10,27 +10,39 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import asdict, dataclass, is_dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import asdict, is_dataclass
 from datetime import UTC, date, datetime
-from functools import cache, cached_property
+from functools import cache
 from importlib.resources import files
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, HawthornError
 from hawthorn.core.messages import Message, said
+from hawthorn.messages import written
 
+SOURCE = "en"
+"""The language that all catalogues are translated from."""
+LANGUAGES = {"en": "English", "de": "Deutsch", "fr": "Français", "ar": "العربية"}
+"""The languages that there are catalogues of, each as it calls itself."""
 _PLACE = re.compile(r"\{\{(\w+)(?:, (\w+))?\}\}")
 _DETAIL, _REMEDY = ".detail", ".remedy"
 Part = str | tuple[str, str]
 """A piece of a text: words, or a fact's name and how it is shown."""
 
 
-@dataclass(frozen=True)
 class Catalogue:
-    """The words of one language."""
+    """The words of one language; what it has not is said in the language that all are translated from."""
 
-    language: str = "en"
+    def __init__(self, language: str = SOURCE) -> None:
+        self.language = language
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """Each text by its code."""
+        return texts(self.language)
 
     def text(self, message: Message) -> str:
         """A message in words: for an error, what is wrong."""
@@ -63,15 +75,6 @@ class Catalogue:
             return self.plain(asdict(value))
         return value if value is None or isinstance(value, str | int | float) else str(value)
 
-    @cached_property
-    def texts(self) -> dict[str, str]:
-        """Each text by its code."""
-        out: dict[str, str] = {}
-        for file in sorted(files(__name__).joinpath(self.language).iterdir(), key=lambda file: file.name):
-            if file.name.endswith(".json"):
-                _gather(json.loads(file.read_text("utf-8")), "", out)
-        return out
-
     def _said(self, code: str, facts: Mapping[str, Any], member: str) -> str:
         found = self._found(code, facts)
         if found is None:
@@ -82,10 +85,15 @@ class Catalogue:
         )
 
     def _found(self, code: str, facts: Mapping[str, Any]) -> tuple[Part, ...] | None:
-        found = self.texts.get(code)
-        if found is None and "count" in facts:
-            found = self.texts.get(f"{code}_{'one' if facts['count'] == 1 else 'other'}")
-        return None if found is None else parts(found)
+        for language in dict.fromkeys((self.language, SOURCE)):
+            known = texts(language)
+            found = known.get(code)
+            if found is None and "count" in facts:
+                form = written.plural(language, facts["count"])
+                found = known.get(f"{code}_{form}") or known.get(f"{code}_other")
+            if found is not None:
+                return parts(found)
+        return None
 
     def _shown(self, fact: Any, how: str) -> str:
         if how:
@@ -108,8 +116,60 @@ class Catalogue:
         return self.text(said(code, others=others, last=last)) if others else self._shown(last, "")
 
 
+class Spoken(Catalogue):
+    """The words of the language that is spoken just now (`speaking`); where none is, of the one of the house."""
+
+    def __init__(self, house: str = SOURCE) -> None:
+        self.kept = Catalogue(house)
+        """The words of the house, for what is kept for all to read."""
+
+    @property
+    def language(self) -> str:  # type: ignore[override]
+        """The language that is spoken."""
+        return _SPOKEN.get() or self.kept.language
+
+    @property
+    def languages(self) -> Mapping[str, str]:
+        """The languages that there are, each as it calls itself."""
+        return LANGUAGES
+
+    def to(self, language: str) -> Catalogue:
+        """The words for somebody who chose a language; of the house where they chose none."""
+        return Catalogue(language) if language in LANGUAGES else self.kept
+
+
+@contextmanager
+def speaking(language: str) -> Iterator[None]:
+    """Speak a language meanwhile; empty for that of the house."""
+    before = _SPOKEN.set(language if language in LANGUAGES else "")
+    try:
+        yield
+    finally:
+        _SPOKEN.reset(before)
+
+
+@cache
+def accepted(header: str) -> str:
+    """The language of ours that somebody wants most (RFC 9110, section 12.5.4, by the lookup of RFC 4647, section 3.4); empty for none."""
+    wanted = sorted(weighed(header), key=lambda one: -one[1])
+    for tag, weight in wanted:
+        primary = tag.lower().split("-")[0]
+        if weight > 0 and primary in LANGUAGES:
+            return primary
+    return ""
+
+
+def weighed(header: str) -> list[tuple[str, float]]:
+    """The languages that `Accept-Language` names, with their weights; what is none is passed over."""
+    found = (_WANTED.fullmatch(part) for part in header[:_LONGEST].split(","))
+    return [(one[1], float(one[2] or 1)) for one in found if one]
+
+
+_SPOKEN: ContextVar[str] = ContextVar("language", default="")
+_LONGEST = 1_000
+_WANTED = re.compile(r"\s*([A-Za-z0-9-]{1,40})\s*(?:;\s*q=(0(?:\.[0-9]{0,3})?|1(?:\.0{0,3})?)\s*)?")
 _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
-    "number": lambda _, fact: f"{fact:,}",
+    "number": lambda catalogue, fact: written.number(catalogue.language, fact),
     "list": lambda catalogue, facts: catalogue.joined(facts, catalogue.text(said("joined.comma"))),
     "items": lambda catalogue, facts: catalogue.joined(facts, catalogue.text(said("joined.semicolon"))),
     "words": lambda catalogue, facts: catalogue.joined(facts, " "),
@@ -117,23 +177,23 @@ _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
     "paragraphs": lambda catalogue, facts: catalogue.joined(facts, "\n\n"),
     "and": lambda catalogue, facts: catalogue.with_last(facts, "joined.and"),
     "or": lambda catalogue, facts: catalogue.with_last(facts, "joined.or"),
-    "day": lambda catalogue, fact: catalogue.literal(_day(str(fact))),
-    "short_day": lambda catalogue, fact: catalogue.literal(_day(str(fact)).split(" ", 1)[1][:-5]),
-    "moment": lambda catalogue, fact: catalogue.literal(_moment(str(fact))),
+    "day": lambda catalogue, fact: catalogue.literal(_day(catalogue, str(fact))),
+    "short_day": lambda catalogue, fact: catalogue.literal(_day(catalogue, str(fact), short=True)),
+    "moment": lambda catalogue, fact: catalogue.literal(_moment(catalogue, str(fact))),
     "span": lambda catalogue, fact: catalogue.text(_span(float(fact))),
 }
 ENGLISH = Catalogue()
-_DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+WORDS = Spoken()
+"""The words for whoever is spoken to."""
 
 
-def _day(text: str) -> str:
+def _day(catalogue: Catalogue, text: str, short: bool = False) -> str:
     """A day as it is read; what is none stays as it is."""
     try:
         day = date.fromisoformat(text[:10])
     except ValueError:
         return text
-    return f"{_DAYS[day.weekday()]} {day.day} {_MONTHS[day.month - 1]} {day.year}"
+    return written.day(catalogue.language, day, short=short)
 
 
 def _span(seconds: float) -> Message:
@@ -145,7 +205,7 @@ def _span(seconds: float) -> Message:
     return said("span.minutes", count=round(seconds / 60)) if seconds >= 30 else said("span.short")
 
 
-def _moment(text: str) -> str:
+def _moment(catalogue: Catalogue, text: str) -> str:
     """An instant, said in UTC, or a wall time, as it is read; what is neither stays as it is."""
     try:
         moment = datetime.fromisoformat(text)
@@ -153,7 +213,18 @@ def _moment(text: str) -> str:
         return text
     at = moment.astimezone(UTC) if moment.tzinfo else moment
     clock = at.strftime("%H:%M:%S" if at.second else "%H:%M")
-    return f"{_day(at.date().isoformat())}, {clock}{' UTC' if moment.tzinfo else ''}"
+    day = written.day(catalogue.language, at.date())
+    return f"{day}{catalogue.text(said('joined.comma'))}{clock}{' UTC' if moment.tzinfo else ''}"
+
+
+@cache
+def texts(language: str) -> dict[str, str]:
+    """Each text of a language by its code."""
+    out: dict[str, str] = {}
+    for file in sorted(files(__name__).joinpath(language).iterdir(), key=lambda file: file.name):
+        if file.name.endswith(".json"):
+            _gather(json.loads(file.read_text("utf-8")), "", out)
+    return out
 
 
 def _gather(group: Mapping[str, Any], above: str, out: dict[str, str]) -> None:

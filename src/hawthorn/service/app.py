@@ -17,7 +17,7 @@ from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import NotLoggedIn, Refused
 from hawthorn.core.translation import segmentation, srx
 from hawthorn.followers.running import Followers
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import Spoken
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.media import files
 from hawthorn.operations.media.renditions import Maker
@@ -75,6 +75,7 @@ from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.routes.views import figures
 from hawthorn.service.settings import Settings
 from hawthorn.service.shared import Shared
+from hawthorn.service.speaking import Speaking
 from hawthorn.service.stopping import Stopping
 from hawthorn.service.timed import Timed
 from hawthorn.service.trying import Trying
@@ -97,7 +98,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     desk = assembled.desk(
         at,
         clock or SystemClock(),
-        ENGLISH,
+        Spoken(settings.language),
         bounds=bounds,
         pace=Pace(settings.assistant_acts, settings.assistant_entries),
         vault=keys,
@@ -159,7 +160,7 @@ def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | No
     app.state.hub = Hub(at)
     app.state.rates = Rates(counted)
     app.state.provider = Provider(settings) if settings.provider else None
-    app.state.setup_answered = None
+    app.state.setup_answered = {}
     app.state.kept = Kept(at.db)
     app.state.refusals = Refusals(at)
     app.state.maker = Maker(
@@ -256,7 +257,7 @@ def create_asgi(settings: Settings, desk: Desk | None = None, shared: Shared | N
         app, known, settings.largest_body, largest, settings.largest_import, settings.largest_package
     )
     proxied = ProxyHeadersMiddleware(limits, os.environ.get("FORWARDED_ALLOW_IPS", "127.0.0.1"))  # type: ignore[arg-type]
-    stopping = Stopping(proxied, app.state.hub.end)  # type: ignore[arg-type]
+    stopping = Stopping(Speaking(proxied, settings.language), app.state.hub.end)  # type: ignore[arg-type]
     state = app.state
     return CachedReads(
         app, stopping, state.desk.db, state.desk.clock, state.maker.kept, state.coded, settings

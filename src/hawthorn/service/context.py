@@ -18,7 +18,7 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, HawthornError, Invalid, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import limiting, reading
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
@@ -206,7 +206,7 @@ def refusals_noted(desk: Desk, request: Request, by: str, handle: Callable[[], s
     try:
         yield
     except HawthornError as error:
-        why = ENGLISH.text(error.message)[:300]
+        why = WORDS.text(error.message)[:300]
         name, source = handle(), source_of(request)
         desk.write(SCHEDULER_SELF, lambda act: logging_in.refused(act, name, source, by, why))
         raise

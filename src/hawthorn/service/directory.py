@@ -19,7 +19,7 @@ from hawthorn.core import numbers, timeline
 from hawthorn.core.errors import BadTime, HawthornError, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.provider import Rules
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import provisioning
 from hawthorn.operations.access.provisioning import Known, Wanted
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
@@ -52,7 +52,7 @@ class Directory:
         if not self._settings.directory_key:
             raise NotFound("service.nothing_at", path=request.url.path)
         if not bears(request, self._settings.directory_key):
-            return _error(401, "", ENGLISH.text(said("directory.no_key")), {"WWW-Authenticate": "Bearer"})
+            return _error(401, "", WORDS.text(said("directory.no_key")), {"WWW-Authenticate": "Bearer"})
         body = await request.body()
         return await run_in_threadpool(self._answer, request, body)
 
@@ -79,10 +79,10 @@ class Directory:
             kind = "invalidFilter" if where == "filter" else "invalidValue"
             return _error(400, kind, f"{where}: {first['msg']}" if where else first["msg"])
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
-            return _error(400, "invalidSyntax", ENGLISH.text(said("directory.no_json")))
+            return _error(400, "invalidSyntax", WORDS.text(said("directory.no_json")))
         except InTheWay as error:
             taken = "uniqueness" if error.message.code == "provisioning.taken" else ""
-            return _error(409, taken, ENGLISH.text(error.message))
+            return _error(409, taken, WORDS.text(error.message))
         except HawthornError as error:
             code, kind = _STATUS.get(type(error), (403, ""))
             return _error(code, kind, _told(error))
@@ -111,7 +111,7 @@ class _Asked:
             return 200, about(id)
         made: _Kind | None = {"Users": _People, "Groups": _Groups}.get(kind, lambda _: None)(self)
         if made is None:
-            raise scim.NotFoundException(detail=ENGLISH.text(said("service.nothing_at", path=rest)))
+            raise scim.NotFoundException(detail=WORDS.text(said("service.nothing_at", path=rest)))
         if not id and method == "GET":
             return 200, self._listed(made)
         if not id and method == "POST":
@@ -129,7 +129,7 @@ class _Asked:
             self._write(lambda act: made.end(act, number))
             return 204, None
         raise scim.NotImplementedException(
-            detail=ENGLISH.text(said("service.no_method", path=rest, method=method))
+            detail=WORDS.text(said("service.no_method", path=rest, method=method))
         )
 
     def known(self) -> Known:
@@ -172,8 +172,8 @@ class _Asked:
 
         key = scim.AuthenticationScheme(
             type=scim.AuthenticationScheme.Type.oauthbearertoken,
-            name=ENGLISH.text(said("directory.key")),
-            description=ENGLISH.text(said("directory.key_about")),
+            name=WORDS.text(said("directory.key")),
+            description=WORDS.text(said("directory.key_about")),
         )
         found = scim.ServiceProviderConfig(
             patch=scim.Patch(supported=True),
@@ -209,7 +209,7 @@ class _Asked:
         for one in shown:
             if id in (one.get("id"), one.get("name")):
                 return one
-        raise scim.NotFoundException(detail=ENGLISH.text(said("service.nothing_at", path=id)))
+        raise scim.NotFoundException(detail=WORDS.text(said("service.nothing_at", path=id)))
 
 
 class _Kind:
@@ -240,7 +240,7 @@ class _Kind:
 
         found = next(iter(self.all(id)), None)
         if found is None:
-            raise scim.NotFoundException(detail=ENGLISH.text(said("directory.not_there")))
+            raise scim.NotFoundException(detail=WORDS.text(said("directory.not_there")))
         return found
 
     def shown(self, id: int) -> Any:
@@ -434,8 +434,8 @@ def _number(text: str | None, usual: int) -> int:
 def _told(error: HawthornError) -> str:
     problems = error.facts.get("problems", ())
     if problems:
-        return "; ".join(f"{one.where}: {ENGLISH.text(one.what)}" for one in problems)
-    return ENGLISH.text(error.message)
+        return "; ".join(f"{one.where}: {WORDS.text(one.what)}" for one in problems)
+    return WORDS.text(error.message)
 
 
 def _error(status: int, kind: str, detail: str, headers: Mapping[str, str] | None = None) -> Response:

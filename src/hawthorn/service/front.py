@@ -17,7 +17,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from hawthorn import __version__
 from hawthorn.core.messages import said
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.service import alongside
 from hawthorn.store import checks
 
@@ -127,7 +127,7 @@ class Front:
         if token:
             base = self.settings.public or f"http://{self.settings.host}:{self.settings.port}"
             # For whoever started it, at the terminal, and nowhere else: it makes a person who may do everything.
-            begin = ENGLISH.text(said("service.begin_at", base=base, token=token))
+            begin = WORDS.text(said("service.begin_at", base=base, token=token))
             print(f"\n{begin}\n", file=sys.stderr, flush=True)
         return create_asgi(self.settings, desk, self._shared)
 

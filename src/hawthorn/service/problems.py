@@ -18,7 +18,7 @@ from starlette.exceptions import HTTPException
 from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE, details
 from hawthorn.store import failing
@@ -62,8 +62,8 @@ def answer(error: HawthornError) -> JSONResponse:
         headers["Retry-After"] = "2"
     if "retry_after" in error.facts:
         headers["Retry-After"] = str(error.facts["retry_after"])
-    facts = ENGLISH.plain(error.facts)
-    return _response(error.slug, status_of(error), error.message, facts, headers, ENGLISH.remedy(error))
+    facts = WORDS.plain(error.facts)
+    return _response(error.slug, status_of(error), error.message, facts, headers, WORDS.remedy(error))
 
 
 def _response(
@@ -75,7 +75,8 @@ def _response(
     remedy: str = "",
 ) -> JSONResponse:
     body = {**facts, **details(slug, status, what, remedy)}
-    return JSONResponse(body, status, headers, media_type=problems.MEDIA_TYPE)
+    told = {"Content-Language": WORDS.language, "Vary": "Accept-Language"}
+    return JSONResponse(body, status, {**told, **(headers or {})}, media_type=problems.MEDIA_TYPE)
 
 
 async def _hawthorn(request: Request, error: Exception) -> JSONResponse:

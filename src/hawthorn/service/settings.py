@@ -18,6 +18,7 @@ from pydantic_settings import (
 
 from hawthorn.core import keeping, timeline
 from hawthorn.core.errors import BadTime
+from hawthorn.messages import LANGUAGES, accepted
 from hawthorn.service.shared import MOST
 from hawthorn.store.file_store import opened
 
@@ -53,6 +54,10 @@ class Settings(BaseSettings):
         default=None,
         description="Whether it is reached by HTTPS, so that cookies are Secure; when not set, it is unless the address is a "
         "loopback one.",
+    )
+    language: str = Field(
+        default="en",
+        description="The language of the house, in which notes and mails are written where nobody chose another: en, de, fr or ar. Each person chooses their own.",
     )
     session_idle: float = Field(default=12.0, description="Hours without use after which a session ends.")
     session_longest: float = Field(
@@ -226,6 +231,14 @@ class Settings(BaseSettings):
         if value.is_dir():
             raise ValueError("that is a folder; name the record file in it")
         return value
+
+    @field_validator("language")
+    @classmethod
+    def _spoken(cls, language: str) -> str:
+        found = accepted(language.replace("_", "-"))
+        if not found:
+            raise ValueError(f"there are {', '.join(LANGUAGES)}")
+        return found
 
     @field_validator("file_store")
     @classmethod

@@ -20,7 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hawthorn.core import messages
 from hawthorn.core.messages import said
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.service import heads
 from hawthorn.wire import problems
 
@@ -92,10 +92,10 @@ def details(slug: str, status: int, what: messages.Message, remedy: str = "") ->
     """Problem details (RFC 9457, section 3.1) of a message, with a remedy of its own or the message's."""
     return {
         "type": f"{problems.TYPE_BASE}{slug}",
-        "title": ENGLISH.text(said(f"titles.{slug}")),
+        "title": WORDS.text(said(f"titles.{slug}")),
         "status": status,
-        "detail": ENGLISH.text(what),
-        "remedy": remedy or ENGLISH.remedy(what),
+        "detail": WORDS.text(what),
+        "remedy": remedy or WORDS.remedy(what),
         "code": what.code,
     }
 

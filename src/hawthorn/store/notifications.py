@@ -19,6 +19,7 @@ class Digest:
     hour: int | None
     sent_at: int
     oldest: int
+    language: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +33,7 @@ class Reader:
     hour: int | None
     day: int
     sent_at: int
+    language: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,7 +180,7 @@ def readers(conn: sqlite3.Connection) -> list[Reader]:
     return shaped.every(
         Reader,
         conn.execute(
-            "SELECT a.id, a.name, a.email, a.zone, d.hour, r.day, r.sent_at FROM report r JOIN actor a ON a.id = r.actor "
+            "SELECT a.id, a.name, a.email, a.zone, d.hour, r.day, r.sent_at, a.language FROM report r JOIN actor a ON a.id = r.actor "
             "LEFT JOIN digest d ON d.actor = a.id WHERE a.ended_at IS NULL AND a.email <> ''"
         ),
     )
@@ -199,7 +201,7 @@ def awaiting_digest(conn: sqlite3.Connection) -> list[Digest]:
     return shaped.every(
         Digest,
         conn.execute(
-            "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest "
+            "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest, a.language "
             "FROM notification n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
             "WHERE n.mailed = 'waiting' GROUP BY a.id"
         ),

@@ -25,6 +25,7 @@ class Actor:
     zone: str
     created_at: int
     ended_at: int | None
+    language: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -275,9 +276,9 @@ def set_password(conn: sqlite3.Connection, id: int, password: str) -> None:
     conn.execute("UPDATE actor SET password = ? WHERE id = ?", (password, id))
 
 
-def set_profile(conn: sqlite3.Connection, id: int, name: str, zone: str) -> None:
-    """Keep somebody's name and zone."""
-    conn.execute("UPDATE actor SET name = ?, zone = ? WHERE id = ?", (name, zone, id))
+def set_profile(conn: sqlite3.Connection, id: int, name: str, zone: str, language: str) -> None:
+    """Keep somebody's name, zone and language."""
+    conn.execute("UPDATE actor SET name = ?, zone = ?, language = ? WHERE id = ?", (name, zone, language, id))
 
 
 def open_session(

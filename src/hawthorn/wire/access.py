@@ -85,6 +85,9 @@ class Me(Wire):
     name: str
     kind: str
     zone: str
+    language: str = Field(
+        default="", description="The language in which they are spoken to; empty for that of the house."
+    )
     roles: list[str]
     verbs: list[str]
 
@@ -425,11 +428,18 @@ class Account(Wire):
     name: str
     email: str
     zone: str
+    language: str = Field(
+        default="", description="The language in which one is spoken to; empty for that of the house."
+    )
     second_factor: bool
 
 
 class Profile(Wire):
-    """One's own name and time zone."""
+    """One's own name, time zone and language."""
 
     name: str
     zone: str
+    language: str | None = Field(
+        default=None,
+        description="The language in which one is spoken to (en, de, fr, ar); empty for that of the house, nothing to leave it.",
+    )

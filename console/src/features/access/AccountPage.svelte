@@ -5,6 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
+  import { LANGUAGES, speak } from "../../lib/language";
   import Passkeys from "./Passkeys.svelte";
   import { accountQuery, sessionsQuery } from "./queries";
   import { notificationChoicesQuery } from "../collaboration/queries";
@@ -32,11 +33,12 @@
     await queries.invalidateQueries();
   }
 
-  async function profile(zone: string): Promise<void> {
+  async function profile(zone: string, language: string): Promise<void> {
     try {
       const name = account.data!.name;
-      await sure(api.PUT("/api/account", { body: { name, zone } }));
+      await sure(api.PUT("/api/account", { body: { name, zone, language } }));
       await session.look();
+      speak(language);
       toasts.say(t("account.kept"));
     } catch (error) {
       toasts.wrong(error);
@@ -146,7 +148,20 @@
     <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="me">
       <h2 id="me" class="text-lg font-semibold">{account.data.name}</h2>
       <p class="text-sm text-moss">{account.data.handle} · {account.data.email}</p>
-      <ZoneField label={t("account.zone")} value={account.data.zone} onvalue={profile} />
+      <ZoneField
+        label={t("account.zone")}
+        value={account.data.zone}
+        onvalue={(zone) => void profile(zone, account.data.language)}
+      />
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("account.language")}<Select
+          bind:value={() => account.data.language, (chosen) => void profile(account.data.zone, chosen)}
+        >
+          <option value="">{t("account.browsers")}</option>
+          {#each Object.entries(LANGUAGES) as [tag, name] (tag)}<option value={tag} lang={tag}>{name}</option
+            >{/each}
+        </Select></label
+      >
       <form class="flex flex-col gap-3 border-t pt-3" onsubmit={change}>
         <h3 class="font-semibold">{t("account.password")}</h3>
         <Input class="hidden" autocomplete="username" value={account.data.handle} readonly />

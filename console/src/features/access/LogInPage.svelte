@@ -2,6 +2,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { api, Problem, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { LANGUAGES, speak, spoken } from "../../lib/language";
   import { known, shown } from "../../lib/passkeys";
   import { session } from "../../lib/state/session.svelte";
   import Alert from "../../ui/Alert.svelte";
@@ -131,4 +132,15 @@
       {/if}
     </form>
   {/if}
+  <ul
+    class="mt-4 flex flex-wrap items-center justify-center gap-x-3 text-sm"
+    aria-label={t("login.languages")}
+  >
+    {#each Object.entries(LANGUAGES) as [tag, name] (tag)}
+      <li>
+        {#if tag === spoken}<span lang={tag} aria-current="true" class="font-semibold">{name}</span>
+        {:else}<Button look="quiet" lang={tag} onclick={() => speak(tag)}>{name}</Button>{/if}
+      </li>
+    {/each}
+  </ul>
 </main>

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import words from "virtual:messages/en.help";
-  import { take, t } from "../../lib/i18n";
+  import "../../messages/help";
+  import { t } from "../../lib/i18n";
   import { tour } from "../../lib/state/tour.svelte";
   import { route } from "../../router";
   import Button from "../../ui/Button.svelte";
@@ -9,7 +9,6 @@
 
   /** What the page that is looked at is for, beside it, and where more is said. */
   let { onClose }: { onClose: () => void } = $props();
-  take(words);
   const help = $derived(helpOf(route.pathname));
   let head = $state<HTMLElement>();
   $effect(() => head?.focus());

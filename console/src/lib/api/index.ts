@@ -1,4 +1,5 @@
 import { t } from "../i18n";
+import { spoken } from "../language";
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -100,7 +101,10 @@ export class Problem extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "" });
+export const api = createClient<paths>({
+  baseUrl: globalThis.location?.origin ?? "",
+  headers: { "Accept-Language": spoken },
+});
 
 /** Give up waiting for `call` as a `Problem` when the service refuses or cannot be reached. */
 export async function sure<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

@@ -1,4 +1,5 @@
 import { saysIn } from "../i18n";
+import { speak } from "../language";
 import { moment } from "./moment.svelte";
 import { api, Problem, sure, type Me, type Setup } from "../api";
 
@@ -17,6 +18,7 @@ class Session {
     try {
       this.me = await sure(api.GET("/api/me"));
       saysIn(this.me.zone);
+      if (this.me.language) speak(this.me.language);
       this.setup = await sure(api.GET("/api/setup"));
     } catch (error) {
       if (!(error instanceof Problem)) throw error;

@@ -64,7 +64,7 @@ def log_in(
             session = hawthorn.log_in(
                 handle, secret, getpass.getpass(plain("cli.begin.code_of_your_second_factor"))
             )
-        keep_session(hawthorn.url, session.token)
+        keep_session(hawthorn.url, session.token, session.me.language)
     roles = or_none("cli.begin.no_role", session.me.roles)
     tell("cli.begin.logged_in_with", name=session.me.name, roles=roles)
 
@@ -98,7 +98,7 @@ def begin(
         session = hawthorn.make_first_person(
             token, handle, name, secret, email=mail, zone=zone, locales=locales, type=type
         )
-        keep_session(hawthorn.url, session.token)
+        keep_session(hawthorn.url, session.token, session.me.language)
     tell("cli.begin.the_house_is_yours", name=session.me.name)
 
 
@@ -114,7 +114,7 @@ def join(
         found = hawthorn.look_at_invitation(token)
         tell("cli.begin.invited_you", by=found.by, handle=found.handle)
         session = hawthorn.accept_invitation(token, password or _chosen())
-        keep_session(hawthorn.url, session.token)
+        keep_session(hawthorn.url, session.token, session.me.language)
     tell("cli.begin.logged_in_as", name=session.me.name)
 
 

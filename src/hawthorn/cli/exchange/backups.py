@@ -118,7 +118,7 @@ def rehearse(
     Example: hawthorn backup rehearse --folder /srv/backups
     """
     from hawthorn.core.errors import HawthornError
-    from hawthorn.messages import ENGLISH
+    from hawthorn.messages import WORDS
     from hawthorn.operations.exchange import backups
 
     backup = which or _newest(_folder(folder, file))
@@ -128,7 +128,7 @@ def rehearse(
     except HawthornError as error:
         end_with(error, "bad-file")
     for line in found.wrong:
-        note_error("cli.backups.wrong", what=ENGLISH.text(line))
+        note_error("cli.backups.wrong", what=WORDS.text(line))
     if found.wrong:
         raise typer.Exit(EXIT["bad-file"])
     tell(

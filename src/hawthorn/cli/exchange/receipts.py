@@ -63,14 +63,14 @@ def verify(
     """
     from hawthorn.core.errors import BadFile
     from hawthorn.core.exchange import receipt, signed
-    from hawthorn.messages import ENGLISH
+    from hawthorn.messages import WORDS
 
     try:
         payload = signed.opened(_json(file), _key(key), receipt.KIND)
         found = receipt.read(payload)
     except BadFile as error:
         end_with(error, "bad-file")
-    wrong = [ENGLISH.text(one) for one in receipt.wrong(found)]
+    wrong = [WORDS.text(one) for one in receipt.wrong(found)]
     if as_json:
         print_json({"receipt": json.loads(payload), "wrong": wrong})
     else:

@@ -356,12 +356,13 @@ def invite(act: Act, actor: int, base: str) -> str:
     token = secrets.token_urlsafe(32)
     store.add_invitation(act.conn, hashed(token), actor, act.identity.id, act.now, act.now + INVITATION_LASTS)
     address = f"{base.rstrip('/')}/invitation?token={token}"
-    body = act.say(
-        "mails.invitation", name=row.name, by=act.identity.name, handle=row.handle, address=address
-    )
+    words = act.setup.words.to(row.language)
+    facts = {"name": row.name, "by": act.identity.name, "handle": row.handle, "address": address}
+    body = words.text(said("mails.invitation", **facts))
     seq = act.event("person.invited", [], {"handle": row.handle, "name": row.name})
     if row.email:
-        payload = act.vault.seal(json.dumps({"subject": act.say("mails.invitation_subject"), "body": body}))
+        subject = words.text(said("mails.invitation_subject"))
+        payload = act.vault.seal(json.dumps({"subject": subject, "body": body}))
         outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row.email, payload, act.now)
     return address
 

@@ -285,14 +285,21 @@ def let_go(act: Act, row: Actor) -> None:
     act.event("person.left", [], {"handle": row.handle, "name": row.name})
 
 
-def set_profile(act: Act, name: str, zone_name: str) -> None:
-    """Change one's own name and time zone."""
+def set_profile(act: Act, name: str, zone_name: str, language: str | None = None) -> None:
+    """Change one's own name, time zone, and the language in which one is spoken to: empty for that of the house, None to leave it."""
     name = naming.line("name", name)
     if not name:
         raise Invalid([FieldProblem("name", said("common.missing"))])
     zone(zone_name)
-    store.set_profile(act.conn, act.identity.id, name.strip(), zone_name)
-    act.event("person.changed", [], {"handle": act.identity.handle, "name": name.strip(), "zone": zone_name})
+    before = store.actor(act.conn, act.identity.id)
+    assert before is not None
+    spoken = before.language if language is None else language
+    known = act.setup.words.languages
+    if spoken and spoken not in known:
+        raise Invalid([FieldProblem("language", said("common.none_of", known=list(known)))])
+    store.set_profile(act.conn, act.identity.id, name.strip(), zone_name, spoken)
+    changed = {"handle": act.identity.handle, "name": name.strip(), "zone": zone_name, "language": spoken}
+    act.event("person.changed", [], changed)
 
 
 @dataclass(frozen=True, slots=True)

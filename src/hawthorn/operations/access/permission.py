@@ -52,6 +52,7 @@ def identity_of(
         tuple(audiences),
         (),
         a_minute,
+        row.language,
     )
 
 

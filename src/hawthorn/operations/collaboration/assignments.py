@@ -154,7 +154,7 @@ def _payload(act: Act, entry: Entry, locale: str, due: str, note: str) -> dict[s
     return {
         "entry": entry.uuid,
         "locale": locale,
-        "title": entries.title(act.conn, entry.id, locale) or act.say("common.untitled"),
+        "title": entries.title(act.conn, entry.id, locale) or act.keep("common.untitled"),
         "due": due,
         "note": note,
     }

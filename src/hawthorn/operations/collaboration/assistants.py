@@ -141,7 +141,7 @@ def _remove(act: Act, row: Actor, uuid: str) -> Undone:
     entry = permission.find(act, uuid)
     source = entry.source_locale
     title = entry_store.title(act.conn, entry.id)
-    note = act.say("notes.undone_assistant", name=row.name)
+    note = act.keep("notes.undone_assistant", name=row.name)
     try:
         dispatches.make(act, [MoveRequest(uuid, source, "remove")], note=note)
     except HawthornError as error:
@@ -162,7 +162,7 @@ def _take_back(act: Act, row: Actor, written: list[Wrote]) -> Undone:
 
     if first.closed_at is not None:
         return told("left", said("assistants.strand_closed"))
-    note = act.say("notes.undone_assistant", name=row.name)
+    note = act.keep("notes.undone_assistant", name=row.name)
     changed = False
     for before, last in reversed(_runs(act, written)):
         if before is None:

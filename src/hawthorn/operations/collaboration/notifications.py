@@ -23,7 +23,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import about_jobs
 from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
 from hawthorn.operations.release import review, workflows
-from hawthorn.operations.runtime.act import Act, View, Words
+from hawthorn.operations.runtime.act import Act, Spoken, View
 from hawthorn.store import dispatches, entries, people, reviews, revisions
 from hawthorn.store import moves as move_store
 from hawthorn.store import notifications as store
@@ -63,14 +63,15 @@ def for_event(view: View, event: Event) -> list[Notification]:
     return list(out.values())
 
 
-def tell(conn: sqlite3.Connection, words: Words, seq: int, at: int, notification: Notification) -> str:
-    """Keep a notification as its person chose; returns how it goes by mail: "at once", "waiting" for the digest, or not."""
+def tell(conn: sqlite3.Connection, spoken: Spoken, seq: int, at: int, notification: Notification) -> str:
+    """Keep a notification as its person chose, in their language; returns how it goes by mail: "at once", "waiting" for the digest, or not."""
     way = store.choices(conn, notification.actor).get(notification.kind, KINDS[notification.kind])
     if way == "not at all":
         return ""
     row = people.actor(conn, notification.actor)
     mailed = {"at once": "at once", "digest": "waiting"}.get(way, "") if row is not None and row.email else ""
     about = entries.entry(conn, notification.entry) if notification.entry else None
+    words = spoken.to(row.language if row is not None else "")
     new = store.add(
         conn,
         notification.actor,
@@ -204,9 +205,9 @@ def digests(conn: sqlite3.Connection) -> list[tuple[Digest, int]]:
 
 
 def digest(
-    conn: sqlite3.Connection, words: Words, row: Digest, now: int, public: str
+    conn: sqlite3.Connection, spoken: Spoken, row: Digest, now: int, public: str
 ) -> tuple[str, str, int]:
-    """Take what waits for somebody's digest and write it, grouped by kind: subject, text and how many there are."""
+    """Take what waits for somebody's digest and write it in their language, grouped by kind: subject, text and how many there are."""
     hour = HOUR if row.hour is None else row.hour
     waiting = store.take_digest(conn, row.id, now, hour)
     groups: list[Message] = []
@@ -214,6 +215,7 @@ def digest(
         lines = [said("digests.line", says=n.says, to=f"{public}{n.path}") for n in waiting if n.kind == kind]
         if lines:
             groups.append(said("digests.group", label=_label(kind), lines=lines))
+    words = spoken.to(row.language)
     subject = said("digests.subject", count=len(waiting))
     body = said("digests.body", name=row.name, groups=groups, account=f"{public}/account")
     return words.text(subject), words.text(body), len(waiting)

@@ -154,7 +154,7 @@ def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
 def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], what: Message) -> str:
     entry = permission.find(act, uuid, locale)
     base = entries.current_base(act, entry.id, act.setup.locale(locale))
-    saved = entries.save(act, uuid, locale, patch, base, act.say("notes.changed_with_others"))
+    saved = entries.save(act, uuid, locale, patch, base, act.keep("notes.changed_with_others"))
     return act.say(what if saved.revisions else said("bulk.already", what=what))
 
 

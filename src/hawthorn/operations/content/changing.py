@@ -375,7 +375,7 @@ def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> Non
             if value is not None and spec.name not in now.fields:
                 changed[tag] = replace(now, fields={**now.fields, spec.name: value})
     for tag, content in changed.items():
-        note = act.say("notes.type_changed", type=kind.label, fields=[f.label for f in moved])
+        note = act.keep("notes.type_changed", type=kind.label, fields=[f.label for f in moved])
         drafts.record(act, kind, entry, editions[tag], content, note, "type changed")
     for tag, edition in editions.items():
         if tag not in changed and tag in contents:

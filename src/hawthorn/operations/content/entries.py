@@ -260,7 +260,7 @@ def settle(
             )
         merged = act.setup.mergings.of_revision(act, kind, typed[where], edition.tip)
         steps.append(_join(kind, edition, merged, typed[where], settlements))
-    _finish(act, kind, entry, saved, steps, act.say("notes.settled"))
+    _finish(act, kind, entry, saved, steps, act.keep("notes.settled"))
     return saved
 
 
@@ -438,5 +438,5 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     saved = Saved(uuid, tag)
     old = revisions.content(act.conn, row.id)
     step = _Step(edition, old, [edition.tip], origin="restored")
-    _finish(act, kind, entry, saved, [step], act.say("notes.brought_back", number=number))
+    _finish(act, kind, entry, saved, [step], act.keep("notes.brought_back", number=number))
     return saved

@@ -362,7 +362,7 @@ def catch_up(
         raise InTheWay("strands.up_to_date")
     made: dict[str, int] = {}
     for edition, outcome, under in steps:
-        note = act.say("notes.caught_up")
+        note = act.keep("notes.caught_up")
         new = drafts.add_revision(
             act, kind, edition.id, edition.strand, outcome, [edition.tip, under], note, "merge"
         )
@@ -402,7 +402,7 @@ def accept(
         if side.outcome == side.before and (take is not None or side.strand.head == side.draft.head):
             continue
         parents = [side.draft.tip] + ([side.strand.tip] if take is None else [])
-        why = note or act.say("notes.merged" if take is None else "notes.taken", name=name)
+        why = note or act.keep("notes.merged" if take is None else "notes.taken", name=name)
         revision = drafts.append(act, kind, entry, side.draft, side.outcome, parents, why, "strand")
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)

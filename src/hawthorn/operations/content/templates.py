@@ -104,7 +104,7 @@ def start(act: Act, uuid: str, locale: str, values: Mapping[str, Any], note: str
     stored = {t: _content(c) for t, c in json.loads(row.content).items()}
     own = stored.get(tag) or stored.get(row.source_locale) or Content({})
     contents = {COMMON: stored.get(COMMON, Content({})), tag: own}
-    return _started(act, kind, tag, contents, values, note or act.say("notes.from_template", name=row.name))
+    return _started(act, kind, tag, contents, values, note or act.keep("notes.from_template", name=row.name))
 
 
 def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
@@ -115,11 +115,11 @@ def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
     source = entry.source_locale
     title = str(contents[source].fields.get(kind.title) or "")
     own = (
-        {kind.title: act.say("templates.copy", title=title)[: _limit(kind)], **values}
+        {kind.title: act.keep("templates.copy", title=title)[: _limit(kind)], **values}
         if title
         else dict(values)
     )
-    note = note or act.say("notes.copied" if title else "notes.copied_untitled", title=title)
+    note = note or act.keep("notes.copied" if title else "notes.copied_untitled", title=title)
     return _started(act, kind, source, contents, own, note)
 
 

@@ -266,7 +266,7 @@ def place(act: Act, uuid: str, value: Any) -> Moved:
     above = permission.find(act, uuid_above) if uuid_above else None
     _require_fit(act, kind, above)
     _require_room(act, entry, above.id if above else 0)
-    entries.save(act, uuid, entry.source_locale, {kind.parent.name: value}, seen, act.say("notes.moved"))
+    entries.save(act, uuid, entry.source_locale, {kind.parent.name: value}, seen, act.keep("notes.moved"))
     return Moved(old, value)
 
 

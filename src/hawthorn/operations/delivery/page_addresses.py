@@ -96,11 +96,11 @@ def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple
     where = Place() if live else Place(DRAFT)
     url, missing = sites.fill(site.template(row.type), previews.page_values(act, row, tag, where))
     pane = previews.open_pane(act)
-    mark = act.say("page_addresses.mark", mark=pane[-6:])
+    mark = act.keep("page_addresses.mark", mark=pane[-6:])
     if kind.field(kind.title):
         previews.type_into(act, pane, row.uuid, tag, {kind.title: mark})
     word = previews.token(act, pane)
-    title = entries.title(act.conn, row.id, tag) or act.say("common.untitled")
+    title = entries.title(act.conn, row.id, tag) or act.keep("common.untitled")
     return site, _Trial(url, sites.carrying(url, word), missing, mark, title)
 
 

@@ -270,7 +270,7 @@ def give_for_job(act: Act, job: int, uuid: str, locale: str, entry: int, actor: 
         act.conn,
         uuid=new_uuid(act.now),
         pane=False,
-        name=act.say("previews.of_job", locale=locale, job=uuid[-8:]),
+        name=act.keep("previews.of_job", locale=locale, job=uuid[-8:]),
         scope="entry",
         entry=entry,
         strand="",
@@ -403,10 +403,10 @@ def _visitor(act: Act) -> Identity:
         row.id
         if row is not None
         else people.add_actor(
-            act.conn, "program", _VISITOR, act.say("previews.visitor"), "", "", "UTC", act.now
+            act.conn, "program", _VISITOR, act.keep("previews.visitor"), "", "", "UTC", act.now
         )
     )
-    return Identity(id, "program", act.say("previews.visitor"), _VISITOR)
+    return Identity(id, "program", act.keep("previews.visitor"), _VISITOR)
 
 
 def used_lately(conn: sqlite3.Connection, row: Link, now: int, what: str, agent: str) -> bool:

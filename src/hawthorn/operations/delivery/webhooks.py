@@ -117,7 +117,7 @@ def end(act: Act, uuid: str) -> None:
     """End one: it is told nothing any more, and what waits for it is given up."""
     hook = find(act, uuid)
     store.put(act.conn, hook.id, "ended")
-    store.drop_waiting(act.conn, uuid, act.say("webhooks.ended"))
+    store.drop_waiting(act.conn, uuid, act.keep("webhooks.ended"))
     act.event("webhook.ended", [], {"webhook": uuid, "name": hook.name})
 
 
@@ -142,14 +142,14 @@ def switch(act: Act, uuid: str, *, on: bool) -> None:
         store.put(act.conn, hook.id, "on", "", events.last(act.conn)[0])
     else:
         store.put(act.conn, hook.id, "off")
-        store.drop_waiting(act.conn, uuid, act.say("webhooks.switched_off"))
+        store.drop_waiting(act.conn, uuid, act.keep("webhooks.switched_off"))
     act.event("webhook.switched", [], {"webhook": uuid, "name": hook.name, "on": on, "trouble": ""})
 
 
 def give_up_on(act: Act, hook: Webhook, trouble: str) -> None:
     """Switch one off that has not answered for long, or says that it is gone; who sets things up is told."""
     store.put(act.conn, hook.id, "off", trouble)
-    store.drop_waiting(act.conn, hook.uuid, act.say("webhooks.switched_off"))
+    store.drop_waiting(act.conn, hook.uuid, act.keep("webhooks.switched_off"))
     payload = {"webhook": hook.uuid, "name": hook.name, "on": False, "trouble": trouble[:300]}
     act.event("webhook.switched", [], payload)
 

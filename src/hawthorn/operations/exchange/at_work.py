@@ -35,7 +35,7 @@ def work(desk: Desk, row: Exchange, goes_on: GoesOn) -> None:
 
 
 def _failed(desk: Desk, row: Exchange, why: Message) -> None:
-    trouble = desk.words.text(why)
+    trouble = desk.words.kept.text(why)
     desk.db.write(lambda conn: store.set_state(conn, row.id, "failed", desk.clock.now(), trouble=trouble))
 
 

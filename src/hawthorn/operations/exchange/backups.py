@@ -92,7 +92,7 @@ def by_timetable(
         made = backups.make(desk.db.path, folder, now, recipients, told)
         gone = backups.retain(folder, keep)
     except HawthornError as error:
-        trouble = desk.words.text(error.message)
+        trouble = desk.words.kept.text(error.message)
         desk.write(SCHEDULER_SELF, lambda act: _note(act, Last(due, now, trouble=trouble), "backup.failed"))
         return
     done = Last(due, now, made.path.name, made.bytes)

@@ -92,11 +92,11 @@ class Bringing(Working):
             except HawthornError as error:
                 report.left += 1
                 report.there -= 1
-                report.name(line.id, title_of(line), self.desk.words.text(error.message))
+                report.name(line.id, title_of(line), self.desk.words.kept.text(error.message))
                 continue
             report.count(joined.how)
             if joined.how == "beside":
-                report.name(line.id, title_of(line), self.desk.words.text(said("importing.asks")))
+                report.name(line.id, title_of(line), self.desk.words.kept.text(said("importing.asks")))
             done += 1
             self.tell("trying", done, len(wanted))
 
@@ -201,6 +201,8 @@ class Bringing(Working):
             with suppress(HawthornError), act.trying():
                 joined = joining.merge(act, line, self.row.name)
                 if joined.how != "same":
-                    note = act.say("importing.beside", strand=joined.strand) if joined.how == "beside" else ""
+                    note = (
+                        act.keep("importing.beside", strand=joined.strand) if joined.how == "beside" else ""
+                    )
                     did = json.dumps({"strand": joined.strand, "wrote": joined.wrote})
                     store.brought(act.conn, self.row.id, [(row.id, joined.how, note, did)])

@@ -302,9 +302,9 @@ def settle(act: Act, id: int, most: int = AT_ONCE) -> int:
     if not some:
         return 0
     for clash in unfolding.settle(act, some):
-        who = permission.title(act, clash.holder) or act.say("common.untitled")
+        who = permission.title(act, clash.holder) or act.keep("common.untitled")
         progress.note(
-            act.conn, id, clash.entry, act.say("importing.address_taken", slug=clash.slug, entry=who)
+            act.conn, id, clash.entry, act.keep("importing.address_taken", slug=clash.slug, entry=who)
         )
     progress.settled(act.conn, id, some)
     act.event("import.settled", some, {"entries": len(some)})

@@ -44,7 +44,7 @@ def merge(act: Act, line: EntryLine, name: str) -> Joined:
         drafts.revive(act, entry.uuid)
         entry = entry_store.entry_by_id(act.conn, entry.id)
     kind = act.setup.type(entry.type)
-    strand = inside.free_name(act, entry.id, act.say("importing.strand", name=name))
+    strand = inside.free_name(act, entry.id, act.keep("importing.strand", name=name))
     sorted_ones = sorted(line.editions, key=lambda one: one.locale != COMMON)
     came = {told.locale: _into_strand(act, kind, entry, told, strand, line) for told in sorted_ones}
     if not away and not any(came.values()):
@@ -96,7 +96,7 @@ def _into_strand(
     beside = entry_store.edition(act.conn, entry.id, told.locale, name)
     assert beside is not None
     newest = next(r for r in told.revisions if r.n == head)
-    note = act.say("importing.revision", number=head, by=newest.by, note=newest.note)
+    note = act.keep("importing.revision", number=head, by=newest.by, note=newest.note)
     parents = [base] if base is not None else []
     made = drafts.add_revision(act, kind, here.id, beside.strand, wanted, parents, note, "import")
     entry_store.move_head(act.conn, beside.strand, beside.head, made)
@@ -111,7 +111,7 @@ def _new_edition(
         entry_store.add_edition(act.conn, entry.id, locale)
         here = entry_store.edition(act.conn, entry.id, locale)
     assert here is not None
-    drafts.append(act, kind, entry, here, content, [], act.say("importing.new_edition"), "import")
+    drafts.append(act, kind, entry, here, content, [], act.keep("importing.new_edition"), "import")
 
 
 def fork_beside(act: Act, entry: Entry, here: Edition, name: str, base: int | None) -> None:

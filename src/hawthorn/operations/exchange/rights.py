@@ -57,7 +57,7 @@ def forget(act: Act, handle: str) -> Forgotten:
         raise InTheWay("rights.no_person", name=row.name)
     if row.ended_at is None:
         raise InTheWay("rights.still_here", name=row.name)
-    new, name = f"former-{row.id}", act.say("rights.somebody")
+    new, name = f"former-{row.id}", act.keep("rights.somebody")
     if row.handle == new:
         raise InTheWay("rights.forgotten_already", name=row.name)
     said = _Names(row, new, name)

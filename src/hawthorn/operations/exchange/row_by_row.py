@@ -64,7 +64,7 @@ def bring(act: Act, id: int, type: str, told: Told, name: str, uuid: str | None)
     """Make a row an entry, under a UUID where one is given, or merge it with the one that is here. Raises what saving it raises."""
     there = here(act, type, told)
     wrote: Wrote = []
-    note = act.say("rows.note", name=name, place=told.place)
+    note = act.keep("rows.note", name=name, place=told.place)
     if not there:
         values = {k: v for k, v in told.values.items() if v is not None}
         made = entries.start(act, type, told.locale, values, note, uuid)
@@ -132,7 +132,7 @@ def _beside(
 ) -> tuple[str, dict[str, int]]:
     """Put what a row says into a strand beside the draft, from what it was made from; returns the strand's name and
     its heads."""
-    strand = inside.free_name(act, entry.id, act.say("importing.strand", name=name))
+    strand = inside.free_name(act, entry.id, act.keep("importing.strand", name=name))
     for where, seen in ((COMMON, base.common), (told.locale, base.own)):
         edition = entry_store.edition(act.conn, entry.id, where)
         if edition is not None and edition.head is not None:
@@ -152,8 +152,8 @@ def _note(act: Act, id: int, became: Became, wrote: Wrote, told: Told) -> None:
         "wrote": _joined(before.get("wrote", []), wrote),
         "upto": act.next_seq - 1,
     }
-    why = act.say("importing.beside", strand=became.strand) if became.how == "beside" else ""
-    note = " ".join(filter(None, (why, *(act.say(one) for one in told.lost))))
+    why = act.keep("importing.beside", strand=became.strand) if became.how == "beside" else ""
+    note = " ".join(filter(None, (why, *(act.keep(one) for one in told.lost))))
     progress.wrote(act.conn, id, became.entry, became.how, note, json.dumps(did))
 
 

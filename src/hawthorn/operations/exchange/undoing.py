@@ -67,7 +67,7 @@ class Undoing(Working):
     def _undo_merge(self, act: Act, one: store.Brought) -> str:
         entry = entry_store.entry_by_id(act.conn, one.entry)
         did = json.loads(one.did)
-        note = act.say("importing.taken_back", name=self.row.name)
+        note = act.keep("importing.taken_back", name=self.row.name)
         try:
             with act.trying() as trial:
                 for edition in entry_store.editions(act.conn, entry.id) if did["strand"] else ():

@@ -86,7 +86,7 @@ def _plan_end(act: Act, requests: Sequence[MoveRequest], when: When | None, unti
     if not leading:
         raise Invalid([FieldProblem("until", said("dispatches.nothing_ends"))])
     back = [MoveRequest(r.uuid, r.locale, "withdraw") for r in leading]
-    called = act.say("dispatches.end_of", name=name) if name else ""
+    called = act.keep("dispatches.end_of", name=name) if name else ""
     make(
         act,
         back,
@@ -250,7 +250,7 @@ def resolve_again(act: Act) -> int:
             _unresolved(
                 act,
                 row,
-                act.say("common.sentences", sentences=[error.message, act.setup.words.remedy(error)]),
+                act.keep("common.sentences", sentences=[error.message, act.setup.words.kept.remedy(error)]),
             )
             continue
         if planned.instant != row.instant or row.trouble:
@@ -324,12 +324,12 @@ def _require_something(lines: Sequence[Line]) -> None:
 def _name_for(act: Act, lines: Sequence[Line]) -> str:
     verbs = {x.verb for x in lines}
     verb = next(iter(verbs)) if len(verbs) == 1 else moves.USUAL
-    first, *more = dict.fromkeys(x.title or act.say("common.untitled") for x in lines if not x.along)
+    first, *more = dict.fromkeys(x.title or act.keep("common.untitled") for x in lines if not x.along)
     code = f"dispatches.named.{verb}"
     return (
-        act.say("dispatches.and_more", first=act.say(code, title=first), count=len(more))
+        act.keep("dispatches.and_more", first=act.keep(code, title=first), count=len(more))
         if more
-        else act.say(code, title=first)
+        else act.keep(code, title=first)
     )
 
 

@@ -28,7 +28,7 @@ def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: Wh
     planned = times.resolve(act, when, times.policies_of(act, requests))
     permission.require_somewhere(act, "write")
     _require_writing(act, ((r.uuid, r.locale) for r in requests))
-    name = naming.line("name", about.name or "") or act.say(
+    name = naming.line("name", about.name or "") or act.keep(
         "dispatches.unnamed", day=timeline.iso(act.now)[:10]
     )
     uuid, made = records.added(act, "open", planned, replace(about, name=name))

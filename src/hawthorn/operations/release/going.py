@@ -127,7 +127,7 @@ def _without_held(
 def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     """Keep what could not go with the rest as a dispatch of its own that is held."""
     uuid = new_uuid(act.now)
-    name = act.say("dispatches.held_back", name=row.name)
+    name = act.keep("dispatches.held_back", name=row.name)
     time = timeline.PlannedTime(row.at, row.wall, row.zone, row.fold)
     made = store.add(act.conn, uuid, name, "planned", time, row.note, act.now, row.actor, owner=row.owner)
     editions = [x.edition for x in back]
@@ -150,7 +150,7 @@ def _condition(view: View, held: Held, lines: Sequence[Line]) -> dict[str, Any]:
 def _fail(act: Act, id: int, error: Exception) -> None:
     """Stop a dispatch that could not be worked out, with the reason; nothing else waits for it."""
     row = store.by_id(act.conn, id)
-    what = act.say("dispatches.not_worked_out", error=str(error) or type(error).__name__)
+    what = act.keep("dispatches.not_worked_out", error=str(error) or type(error).__name__)
     unmet = [{"code": "fault", "what": what, "where": "", "verb": "release"}]
     held = [{"title": row.name, "entry": "", "locale": "", "unmet": unmet}]
     if store.end(act.conn, id, "failed", act.now, _late(act, row.at), held):

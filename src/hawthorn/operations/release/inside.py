@@ -148,7 +148,7 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
         return False
     # What went out was approved, and with it what its fields plan.
     act.ready.add(edition.id)
-    note = act.say("notes.merged", name=strand.name)
+    note = act.keep("notes.merged", name=strand.name)
     made = drafts.append(act, kind, entry, edition, outcome, [edition.tip, out], note, "strand")
     number = revisions.number(act.conn, made)
     told = {"revisions": {edition.locale: number}, "taken": [], "whole": strand.head == out}

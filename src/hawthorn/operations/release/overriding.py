@@ -79,7 +79,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
         [entry.id],
         {
             **review.payload_of(act, entry, edition, revision, goal, reason),
-            "without": [{"code": u.code, "what": act.say(u.what), "where": u.where} for u in without],
+            "without": [{"code": u.code, "what": act.keep(u.what), "where": u.where} for u in without],
         },
     )
     return without

@@ -105,7 +105,7 @@ def _apply(
                     dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
                 planned = wanted
         except HawthornError as error:
-            trouble = act.say(error.message)
+            trouble = act.keep(error.message)
     if not wanted and planned == wanted:
         store.drop(act.conn, edition.id, spec.name)
         return
@@ -168,7 +168,7 @@ def _planned(
         planning.lines_for(act, request, lines)
     quiet_periods.require_none(act, lines, time.instant)
     title = permission.title(act, entry.id, None if edition.locale == COMMON else edition.locale)
-    name = f"{spec.label}: {title or act.say('common.untitled')}"[:120]
+    name = f"{spec.label}: {title or act.keep('common.untitled')}"[:120]
     owner = people.actor(act.conn, act.identity.id)
     about = About(name, "", owner.handle if owner is not None and owner.kind == "person" else None)
     _, made = records.added(act, "planned", time, about)

@@ -68,7 +68,7 @@ def written(
             out.append(request)
             continue
         labels = [contenttypes.label_of(kind, name) for name in payload["fields"]]
-        name = inside.free_name(act, entry.id, act.say("strands.sets", fields=labels))
+        name = inside.free_name(act, entry.id, act.keep("strands.sets", fields=labels))
         setting = holding(kind, named, rows.values(), payload)
         for id in setting:
             one = rows[id]
@@ -84,7 +84,7 @@ def written(
             values = {k: v for k, v in {**before.fields, **mine["fields"]}.items() if v is not None}
             drafts.check_targets(act, kind, entry, mine["fields"], values)
             content = revision.snapshot(kind, values, before)
-            made = inside.write(act, kind, one, name, under, content, act.say("notes.sets", fields=labels))
+            made = inside.write(act, kind, one, name, under, content, act.keep("notes.sets", fields=labels))
             number = revisions.number(act.conn, made)
             out.append(replace(request, locale=one.locale, revision=number, payload=mine))
         inside.complete(act, rows.values(), tag, entry, name, instant)

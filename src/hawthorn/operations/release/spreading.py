@@ -86,7 +86,7 @@ def plan(
     made: list[str] = []
     for n, step in enumerate(found, 1):
         when = When(wall=step.when.wall, zone=step.when.zone, fold=step.when.fold)
-        called = act.say("spreading.named", name=titled, number=n, count=len(found)) if titled else ""
+        called = act.keep("spreading.named", name=titled, number=n, count=len(found)) if titled else ""
         made.append(
             dispatches.make(act, step.requests, when, name=called, note=note, override_quiet=override_quiet)
         )

@@ -190,7 +190,7 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
                 opening.append(Opening(one.edition, one.goal, stand[one.stage].revision))
         if waiting is None or waiting.stage != one.stage:
             continue
-        why = act.say("workflows.stage_is_gone")
+        why = act.keep("workflows.stage_is_gone")
         if one.goal is None:
             reviews.decide(act.conn, one.edition, "taken back", act.identity.id, act.now, why)
         else:

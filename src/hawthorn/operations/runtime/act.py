@@ -61,6 +61,21 @@ class Words(Protocol):
         """A value in which every message is words."""
 
 
+class Spoken(Words, Protocol):
+    """The words of the language that is spoken just now."""
+
+    @property
+    def kept(self) -> Words:
+        """Those of the house, for what is kept for all to read."""
+
+    @property
+    def languages(self) -> Mapping[str, str]:
+        """The languages that there are, each as it calls itself."""
+
+    def to(self, language: str) -> Words:
+        """Those for somebody who chose a language; of the house where they chose none."""
+
+
 class SystemClock:
     """The machine's clock."""
 
@@ -83,7 +98,7 @@ class Setup:
     labels: Mapping[str, str]
     languages: Mapping[str, Locale]
     vault: Vault
-    words: Words
+    words: Spoken
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
     choices: tuple[Choice, ...] = ()
@@ -143,6 +158,10 @@ class View:
     def say(self, what: Message | str, /, **facts: Any) -> str:
         """A message in words, or the one of a code with its facts."""
         return self.setup.words.text(Message(what, facts) if isinstance(what, str) else what)
+
+    def keep(self, what: Message | str, /, **facts: Any) -> str:
+        """The same for what is kept, such as a note or a name: in the language of the house, whoever acts."""
+        return self.setup.words.kept.text(Message(what, facts) if isinstance(what, str) else what)
 
     @property
     def vault(self) -> Vault:
@@ -287,7 +306,7 @@ class Desk:
         self,
         db: Database,
         clock: Clock,
-        words: Words,
+        words: Spoken,
         *,
         first: Callable[[Act], object] | None = None,
         last: Callable[[Act], object] | None = None,

@@ -36,7 +36,7 @@ class Refusals:
         def do(act: Act) -> None:
             payload = {
                 "what": what[:200],
-                "missing": str(act.setup.words.plain(error.facts.get("missing", "")))[:200],
+                "missing": str(act.setup.words.kept.plain(error.facts.get("missing", "")))[:200],
             }
             act.event("access.refused", [], payload)
 

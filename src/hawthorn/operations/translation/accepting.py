@@ -130,6 +130,6 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     if problem:
         return act.say("translation.not_in_review", entry=title, why=problem)
     waits = review.stand_and_sign(
-        act, part.entry, edition, flow, note or act.say("notes.accepted", job=job.name)
+        act, part.entry, edition, flow, note or act.keep("notes.accepted", job=job.name)
     )
     return act.say("translation.not_signed", entry=title, why=waits) if waits else ""

@@ -114,7 +114,7 @@ def still_fits(act: Act, uuid: str, locale: str, seen: Mapping[str, str]) -> Non
     made = replace(target, unit_map={key: tuple(pairs) for key, pairs in claims.items()})
     if made == target:
         return
-    drafts.record(act, kind, entry, edition, made, act.say("notes.still_fits", count=len(seen)), "save")
+    drafts.record(act, kind, entry, edition, made, act.keep("notes.still_fits", count=len(seen)), "save")
     act.event("entry.checked", [entry.id], {"id": entry.uuid, "locale": tag, "units": sorted(seen)})
 
 

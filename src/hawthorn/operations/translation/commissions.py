@@ -241,7 +241,7 @@ def open_one(act: Act, name: str, *, shared: bool = False) -> str:
     """Begin a commission that entries are put into until it is sent; one that is `shared` is everybody's who may commission. Returns the
     UUID."""
     permission.require_somewhere(act, "commission")
-    name = naming.line("name", name) or act.say("commissions.unnamed", day=timeline.iso(act.now)[:10])
+    name = naming.line("name", name) or act.keep("commissions.unnamed", day=timeline.iso(act.now)[:10])
     uuid = new_uuid(act.now)
     made = store.add(act.conn, uuid, name, act.identity.id, act.now)
     store.change(act.conn, made, {"shared": shared})

@@ -215,7 +215,7 @@ def _landed(act: Act, job: Job) -> list[Place]:
         if why:
             out.append(Place(part.uuid, entry_store.title(act.conn, part.entry), "", why))
         else:
-            review.put_up(act, entry, edition, flow, act.say("notes.returned", job=job.name))
+            review.put_up(act, entry, edition, flow, act.keep("notes.returned", job=job.name))
     return out
 
 
@@ -263,7 +263,7 @@ def _keep(
     troubles = [
         (p.where, why)
         for p in checked.problems
-        if p.where in rows and (why := act.say(p.what)) != rows[p.where].trouble
+        if p.where in rows and (why := act.keep(p.what)) != rows[p.where].trouble
     ]
     store.keep_troubles(act.conn, job.id, part.entry, troubles)
     return bool(news or troubles)
@@ -327,7 +327,7 @@ def _merge_returned(
     made = edition.head
     if content != target:
         made = drafts.record(
-            act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
+            act, kind, entry, edition, content, act.keep("notes.returned", job=job.name), "return"
         )
     store.set_returned(act.conn, job.id, entry.id, made)
     with_it = {key: rest for key, *rest in kept}

@@ -142,4 +142,4 @@ def _put(act: Act, job: Job, part: JobEntry, kind: ContentType, patch: Mapping[s
     made = drafts.in_stored_form(act, kind, entry, job.locale, before, patch)
     content = replace(before, fields=made.fields)
     if content != before:
-        drafts.record(act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return")
+        drafts.record(act, kind, entry, edition, content, act.keep("notes.returned", job=job.name), "return")

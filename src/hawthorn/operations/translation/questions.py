@@ -66,7 +66,7 @@ def ask_from_outside(
         at = at_hand.unit(act, uuid, entry, key)
     except NotFound:
         at = _first(act, job)
-        text = act.say("questions.about_elsewhere", unit=" ".join((key or entry).split())[:80], text=text)
+        text = act.keep("questions.about_elsewhere", unit=" ".join((key or entry).split())[:80], text=text)
     speaking = [s.id for s in keeping.speaking(at.unit.segments)]
     where = segment if segment in speaking else next(iter(speaking), "")
     words = _words("text", text[:LONGEST])

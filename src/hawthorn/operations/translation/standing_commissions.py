@@ -142,7 +142,7 @@ def send_due(act: Act) -> None:
         except HawthornError as error:
             if failing.of_file(error):
                 raise
-            trouble = act.say(error.message)
+            trouble = act.keep(error.message)
             store.change(act.conn, row.id, {"state": "stopped", "trouble": trouble})
             _told(act, "standing-commission.stopped", row.uuid, row.name, trouble=trouble, to=row.actor)
 

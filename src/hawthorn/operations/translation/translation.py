@@ -128,7 +128,7 @@ def cancel(act: Act, uuid: str) -> None:
 def came_late(act: Act, bureau: int, remote: str) -> None:
     """Say on a cancelled job that its bureau has work for it all the same: it is not taken unless the job is opened again."""
     job = store.of_bureau(act.conn, bureau, remote)
-    trouble = act.say("translation.came_late", name=job.bureau_name if job else "")
+    trouble = act.keep("translation.came_late", name=job.bureau_name if job else "")
     if job is not None and job.state == "cancelled" and job.trouble != trouble:
         store.update(act.conn, job.id, act.now, trouble=trouble)
         told(act, "job.late", job)
@@ -217,7 +217,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         # All that stands in its place gives way to it.
         cleared = units.without(kind, source, target, set(written) - {key})
         content = composing.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
-    made = drafts.record(act, kind, entry, edition, content, act.say("notes.chosen", key=key), "return")
+    made = drafts.record(act, kind, entry, edition, content, act.keep("notes.chosen", key=key), "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
         act.conn,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hawthorn.core.bounds import Bounds
 from hawthorn.operations.release import going, planned_fields
-from hawthorn.operations.runtime.act import Act, Clock, Desk, Words
+from hawthorn.operations.runtime.act import Act, Clock, Desk, Spoken
 from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage, standing_commissions
 from hawthorn.store.database import Database
@@ -20,7 +20,7 @@ def _derive(act: Act) -> None:
 def desk(
     db: Database,
     clock: Clock,
-    words: Words,
+    words: Spoken,
     *,
     bounds: Bounds = Bounds(),
     pace: Pace = Pace(),

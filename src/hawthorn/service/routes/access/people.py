@@ -198,16 +198,17 @@ def _account(view: View) -> dict[str, Any]:
         "name": row.name,
         "email": row.email,
         "zone": row.zone,
+        "language": row.language,
         "second_factor": factor,
     }
 
 
 @router.put("/account", response_model=wire.access.Account, operation_id="set_profile", responses=REFUSALS)
 def set_profile(body: wire.access.Profile, me: Who, desk: AtDesk) -> Answer:
-    """Change one's own name and time zone."""
+    """Change one's own name, time zone and language."""
 
     def do(act: Act) -> Answer:
-        people.set_profile(act, body.name, body.zone)
+        people.set_profile(act, body.name, body.zone, body.language)
         return _account(act)
 
     return desk.write(me, do)

@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 
 from hawthorn import wire
 from hawthorn.core.errors import NotLoggedIn
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import provider as operations
 from hawthorn.operations.runtime.act import SCHEDULER_SELF
 from hawthorn.service.context import (
@@ -115,7 +115,7 @@ def end_sessions_by_provider(
         subject, session, word = at.ended(logout_token)
         ended = desk.write(SCHEDULER_SELF, lambda act: operations.end(act, at.issuer, subject, session, word))
     except NotLoggedIn as error:
-        why = ENGLISH.text(error.message)
+        why = WORDS.text(error.message)
         return JSONResponse(
             {"error": "invalid_request", "error_description": why}, 400, {"Cache-Control": "no-store"}
         )

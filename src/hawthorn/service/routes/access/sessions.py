@@ -95,6 +95,7 @@ def _me(identity: Identity) -> Answer:
         "name": identity.name,
         "kind": identity.kind,
         "zone": identity.zone,
+        "language": identity.language,
         "roles": sorted({role for role, _ in identity.grants}),
         "verbs": sorted({grant.verb for _, grant in identity.grants}),
     }

@@ -11,6 +11,7 @@ from fastapi import Query, Request, Response
 from hawthorn import __version__, wire
 from hawthorn.core import contenttypes, etags, formats, locales, numbers, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
+from hawthorn.messages import WORDS
 from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as acts
 from hawthorn.operations.runtime.act import View
@@ -38,21 +39,21 @@ class Answered:
 @router.get("/setup", response_model=wire.views.Setup, operation_id="setup", responses=serving.UNCHANGED)
 def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     """Locales, content types, workflows and bureaus. The same for everybody, and asked for by every page of the console: it is
-    worked out once for each change of it, and `If-None-Match` is answered with 304."""
+    worked out once for each change of it and each language, and `If-None-Match` is answered with 304."""
     settings = settings_of(request)
+    answered: dict[str, Answered] = request.app.state.setup_answered
 
     def look(view: View) -> Answered:
         names = [b.name for b in bureaus.in_use(view.conn)]
         made_from = (view.setup.version, *names)
-        last: Answered | None = request.app.state.setup_answered
+        last = answered.get(WORDS.language)
         if last is not None and last.made_from == made_from:
             return last
         body = wire.views.Setup.model_validate(_setup(view, names, settings)).model_dump_json().encode()
         return Answered(made_from, body, etags.of(body))
 
-    said = desk.read(me, look)
-    request.app.state.setup_answered = said
-    headers = {"ETag": said.etag, "Cache-Control": "private, no-cache"}
+    said = answered[WORDS.language] = desk.read(me, look)
+    headers = {"ETag": said.etag, "Cache-Control": "private, no-cache", "Vary": "Accept-Language"}
     had = serving.checked(request, said.etag, headers)
     return had or Response(said.body, media_type="application/json", headers=headers)
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import re
 from collections.abc import Callable, Hashable
 from dataclasses import asdict, dataclass, replace
 from typing import Annotated
@@ -20,6 +19,7 @@ from hawthorn.core import groups as group_names
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Invalid
 from hawthorn.core.sites import CARRIES
+from hawthorn.messages import weighed
 from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
 from hawthorn.operations.delivery import (
@@ -120,14 +120,7 @@ Groups = Annotated[
 
 def languages(request: Request) -> list[tuple[str, float]]:
     """The languages that a request accepts, with their weights (RFC 9110 section 12.5.4)."""
-    out: list[tuple[str, float]] = []
-    for part in request.headers.get("accept-language", "").split(","):
-        found = re.match(
-            r"\s*([A-Za-z0-9-]{1,40})\s*(?:;\s*q=(0(?:\.[0-9]{0,3})?|1(?:\.0{0,3})?)\s*)?$", part
-        )
-        if found:
-            out.append((found[1], float(found[2] or 1)))
-    return out
+    return weighed(request.headers.get("accept-language", ""))
 
 
 @router.get(
