@@ -10,7 +10,7 @@ from pathlib import Path
 from hawthorn.core import aligning, contenttypes, revision, richtext
 from hawthorn.core.access import Identity
 from hawthorn.core.richtext import ParagraphIds
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import Spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import SCHEDULER, Desk, SystemClock, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, found
@@ -55,7 +55,7 @@ def text(rng: random.Random, size: int) -> str:
 
 def open_desk(path: Path) -> Desk:
     """A desk on a new or existing file, with a writer called wim."""
-    desk = assembled.desk(Database(path), SystemClock(), ENGLISH)
+    desk = assembled.desk(Database(path), SystemClock(), Spoken())
     found(desk)
     coverage.catch_up(desk)
     with desk.db.read() as conn:

@@ -6,11 +6,12 @@ import { compiled, type Tree } from "./compiled.ts";
 
 /**
  * `virtual:messages/en` is the catalogue `src/messages/en.json`, compiled while the console is built, so that no reader of
- * its format is sent to whoever opens the console. `virtual:messages/translated` has all that are not English, by name, each
+ * its format is sent to whoever opens the console. `virtual:messages/translated` has the other languages, each whole and
  * loaded by whoever speaks it.
  */
 export function catalogue(): Plugin {
   const folder = fileURLToPath(new URL("src/messages/", import.meta.url));
+  const files = readdirSync(folder).filter((file) => file.endsWith(".json"));
   return {
     name: "catalogue",
     resolveId: (id) => (id.startsWith("virtual:messages/") ? `\0${id}` : undefined),
@@ -18,15 +19,22 @@ export function catalogue(): Plugin {
       if (!id.startsWith("\0virtual:messages/")) return;
       const name = id.split("/").pop()!;
       if (name === "translated") {
-        const names = readdirSync(folder).filter((file) => file.endsWith(".json") && !file.startsWith("en."));
-        const loaded = names.map((file) => file.slice(0, -".json".length)).map(load);
-        return `export default { ${loaded.join(", ")} }`;
+        const languages = [...new Set(files.map((file) => file.split(".")[0]!))].filter(
+          (one) => one !== "en",
+        );
+        return `export default { ${languages.map(load).join(", ")} }`;
       }
-      const file = `${folder}${name}.json`;
-      this.addWatchFile(file);
-      return `export default ${JSON.stringify(compiled(JSON.parse(readFileSync(file, "utf8")) as Tree))}`;
+      const parts = files.filter((file) => file === `${name}.json` || file.startsWith(`${whole(name)}.`));
+      const messages = parts.map((file) => {
+        this.addWatchFile(folder + file);
+        return compiled(JSON.parse(readFileSync(folder + file, "utf8")) as Tree);
+      });
+      return `export default ${JSON.stringify(Object.assign({}, ...messages))}`;
     },
   };
 }
 
-const load = (name: string): string => `"${name}": () => import("virtual:messages/${name}")`;
+const load = (language: string): string => `"${language}": () => import("virtual:messages/all.${language}")`;
+
+/** The language of which a module has all parts; of no module where it has one. */
+const whole = (name: string): string => (name.startsWith("all.") ? name.slice("all.".length) : "/");

@@ -21,7 +21,7 @@ export function compiled(tree: Tree, before = ""): Record<string, Part[]> {
     const key = before + name;
     const plural = /^(.+)_(zero|one|two|few|many|other)$/.exec(key);
     if (typeof value !== "string") Object.assign(messages, compiled(value, `${key}.`));
-    else if (plural && `${name.replace(/_[a-z]+$/, "")}_other` in tree) {
+    else if (plural && ["one", "other"].every((form) => name.replace(/_[a-z]+$/, `_${form}`) in tree)) {
       const cases = (messages[plural[1]!] ??= [["count", "plural", {}]])[0]![2] as Record<string, Part[]>;
       // None at all is said by its number: most languages have no plural form of their own for it.
       cases[plural[2] === "zero" ? "0" : plural[2]!] = parts(value);

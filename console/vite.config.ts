@@ -21,8 +21,11 @@ export default defineConfig({
   resolve: process.env.VITEST ? { conditions: ["browser"] } : undefined,
   test: {
     environment: "happy-dom",
-    include: ["tests/**/*.test.ts"],
     setupFiles: ["tests/setup.ts"],
-    isolate: false,
+    projects: [
+      { extends: true, test: { name: "console", include: ["tests/!(languages).test.ts"], isolate: false } },
+      // What is said in other languages loads the console anew for each: by itself, so that no other test meets two of it.
+      { extends: true, test: { name: "languages", include: ["tests/languages.test.ts"] } },
+    ],
   },
 });

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import sys
 import tempfile
@@ -114,7 +115,7 @@ def take(demo: Demo, target: Path) -> None:
         ("coverage", "mina", "/translation", coverage, {}),
         ("commission", "mina", f"/translation/commissions/{spring}", counted, {}),
         ("table", "ida", f"/translation/{sundays}/table", sentence, {}),
-        ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
+        ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark", "locale": "ar"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
     ]
     with sync_playwright() as playwright:
@@ -124,7 +125,7 @@ def take(demo: Demo, target: Path) -> None:
             context.request.post(f"{service}/api/session", data={"handle": who, "password": PASSWORD})
             page = context.new_page()
             page.goto(service + path)
-            page.get_by_text("Connected").wait_for()
+            page.get_by_text(re.compile("^(Connected|متصل)$")).wait_for()
             page.wait_for_load_state("load")
             page.wait_for_timeout(900)
             if act:

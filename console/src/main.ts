@@ -1,6 +1,7 @@
 import { mount } from "svelte";
 import App from "./App.svelte";
 import "./app.css";
+import { ready } from "./lib/i18n";
 import { rtl, spoken } from "./lib/language";
 
 const dark = localStorage.getItem("hawthorn:dark");
@@ -9,4 +10,4 @@ document.documentElement.classList.toggle("dark", wanted);
 document.documentElement.lang = spoken;
 document.documentElement.dir = rtl ? "rtl" : "ltr";
 
-mount(App, { target: document.getElementById("app")! });
+void ready().then(() => mount(App, { target: document.getElementById("app")! }));

@@ -17,7 +17,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.errors import HawthornError, InTheWay, Refused
 from hawthorn.core.exchange.package import ENTRIES, FILES, MANIFEST, PEOPLE
 from hawthorn.demo.seeding import Museum
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import people as access
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import comments
@@ -61,7 +61,7 @@ def other(tmp_path: Path) -> Iterator[House]:
 def empty(tmp_path: Path) -> Iterator[tuple[Desk, Identity]]:
     """A house that has just been begun, by somebody whom nobody elsewhere knows."""
     db = Database(tmp_path / "empty.sqlite")
-    desk = assembled.desk(db, SystemClock(), ENGLISH)
+    desk = assembled.desk(db, SystemClock(), WORDS)
     begin(desk)
     roles = [{"name": "managing-editor"}]
     desk.write(
@@ -114,7 +114,7 @@ def test_the_museum_goes_elsewhere_and_comes_out_as_the_same_bytes(
     there, ada = empty
     db = Database(tmp_path / "museum.sqlite")
     Museum(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9").seed()
-    desk = assembled.desk(db, SystemClock(), ENGLISH)
+    desk = assembled.desk(db, SystemClock(), WORDS)
     try:
         with db.read() as conn:
             found = people.by_handle(conn, "ida")

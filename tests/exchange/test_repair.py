@@ -10,7 +10,7 @@ from typer.testing import CliRunner
 
 from hawthorn.cli.app import assembled
 from hawthorn.demo.seeding import Museum
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, SystemClock
@@ -62,7 +62,7 @@ def test_what_memories_and_glossaries_are_searched_by_is_made_anew(tmp_path: Pat
     db = Database(tmp_path / "museum.sqlite")
     try:
         Museum(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9").seed()
-        desk = assembled_desk.desk(db, SystemClock(), ENGLISH)
+        desk = assembled_desk.desk(db, SystemClock(), WORDS)
         assert trouble(desk) == []
         db.write(lambda conn: conn.execute(REMEMBERED[name]))
         assert trouble(desk)

@@ -24,6 +24,7 @@ SOURCE = Path(hawthorn.__file__).parent
 SAYING = {
     "said",
     "say",
+    "keep",
     "Wrong",
     "Unworkable",
     "BrokenTags",

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
@@ -68,7 +68,7 @@ class House:
         self.path = folder / "house.sqlite"
         if clock is None and not self.path.exists():
             self.path.write_bytes(_begun())
-        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH, file_store=file_store, pace=pace)
+        self.desk = assembled.desk(Database(self.path), self.clock, WORDS, file_store=file_store, pace=pace)
         found(self.desk)
         coverage.catch_up(self.desk)
         with self.desk.db.read() as conn:

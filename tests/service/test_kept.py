@@ -12,7 +12,7 @@ import pytest
 from fastapi import Request
 
 from hawthorn.core.access import Identity
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.operations.views import show
@@ -69,7 +69,7 @@ def test_what_another_process_changes_is_seen_at_once(house: House) -> None:
             return [line.title for line in page.items]
 
         assert titles() == titles() == ["Before"]
-        other = Desk(Database(house.path), house.desk.clock, ENGLISH)
+        other = Desk(Database(house.path), house.desk.clock, WORDS)
         try:
             base = other.read(
                 house.who("ida"), lambda v: entries.parse_etag(show.entry(v, uuid, "en")["etag"])

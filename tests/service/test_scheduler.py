@@ -188,12 +188,12 @@ def test_the_past_is_refused_and_the_present_instant_is_not_guessed(house: House
 _PROCESS = """
 import sys, pathlib, time
 from hawthorn.followers.scheduler import Scheduler
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.release import going
 from hawthorn.operations.runtime.act import Desk, SystemClock
 from hawthorn.store.database import Database
 db = Database(pathlib.Path(sys.argv[1]))
-work = Scheduler(Desk(db, SystemClock(), ENGLISH, first=going.run_due), None)
+work = Scheduler(Desk(db, SystemClock(), WORDS, first=going.run_due), None)
 print("ready", flush=True)
 until = time.time() + float(sys.argv[2])
 while time.time() < until:
@@ -232,7 +232,7 @@ def test_two_processes_on_one_file_do_it_once(tmp_path: Path) -> None:
 _KILLED = """
 import os, pathlib, signal, sys
 from hawthorn.followers.scheduler import Scheduler
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.release import going
 from hawthorn.operations.runtime.act import Desk, SystemClock
 from hawthorn.store.database import Database
@@ -246,7 +246,7 @@ def traced(statement):
         os.kill(os.getpid(), signal.SIGKILL)
 
 db._writer.set_trace_callback(traced)
-work = Scheduler(Desk(db, SystemClock(), ENGLISH, first=going.run_due), None)
+work = Scheduler(Desk(db, SystemClock(), WORDS, first=going.run_due), None)
 while work.step("x") == 0:
     pass
 os.kill(os.getpid(), signal.SIGKILL)

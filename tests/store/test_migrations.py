@@ -11,7 +11,7 @@ import pytest
 
 from hawthorn.core import workflow
 from hawthorn.core.timeline import SECOND, day_or_instant
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import WORDS
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files
@@ -127,7 +127,7 @@ def test_comments_with_their_replies_outlive_that_dispatches_may_have_some(
 
 
 def test_files_are_where_they_were_looked_for(first: Path) -> None:
-    desk = assembled.desk(Database(first), Clock(START + SECOND), ENGLISH)
+    desk = assembled.desk(Database(first), Clock(START + SECOND), WORDS)
     with desk.db.read() as conn:
         kept = file_store.find(conn, "ab" * 32)
     assert kept is not None
@@ -163,7 +163,7 @@ def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:
 
 
 def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
-    desk = assembled.desk(Database(first), Clock(START + SECOND), ENGLISH)
+    desk = assembled.desk(Database(first), Clock(START + SECOND), WORDS)
     found(desk)
     assert indexing.catch_up(desk) == 2
     assert coverage.catch_up(desk) == 0, "there is nothing to count in one language"

@@ -58,7 +58,8 @@ export function shownDay(day: string, how: Intl.DateTimeFormatOptions = usualDay
 
 /** A wall time as it is shown. */
 export function shownMoment(wall: string): string {
-  return `${shownDay(wall.slice(0, 10))}, ${wall.slice(11, 19).replace(/:00$/, (end) => (wall.length > 16 ? "" : end))}`;
+  const clock = wall.slice(11, 19).replace(/:00$/, (end) => (wall.length > 16 ? "" : end));
+  return t("when.other", { day: shownDay(wall.slice(0, 10)), clock });
 }
 
 type Weeks = Intl.Locale & { getWeekInfo?: () => { firstDay: number }; weekInfo?: { firstDay: number } };
@@ -83,7 +84,7 @@ function format(how: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
 function tidy(text: string): string {
   return text
     .toLowerCase()
-    .replace(/[,\s]+/g, " ")
+    .replace(/[,،\s]+/g, " ")
     .trim();
 }
 
@@ -130,8 +131,9 @@ function relative(said: string, today: string): string | null {
   ] as const)
     if (words(key).includes(said)) return later(today, { days });
   const parts = said.split(" ");
-  const coming = parts.length === 2 && words("next").includes(parts[0]!);
-  const wanted = weekdayNamed(parts.at(-1)!);
+  // Before the day or after it, as the language has it.
+  const coming = parts.length === 2 && parts.some((part) => words("next").includes(part));
+  const wanted = weekdayNamed(parts.find((part) => !words("next").includes(part)) ?? "");
   if (wanted && (parts.length === 1 || coming)) {
     const ahead = coming ? 7 - weekday(today) + wanted : (wanted - weekday(today) + 7) % 7 || 7;
     return later(today, { days: ahead });
@@ -157,13 +159,17 @@ function monthNamed(said: string): number {
   return 1 + at(said, (n) => `2024-${String(n + 1).padStart(2, "0")}-01`, 12, "month");
 }
 
-/** The place of what is said among the names of a language; its start suffices if it has three letters. */
+/** The place of what is said among the names of a language; its start suffices if it has three letters, or is how the name is shortened. */
 function at(said: string, day: (n: number) => string, count: number, part: "weekday" | "month"): number {
   const start = said.replace(/\.$/, "");
-  if (start.length < 3) return -1;
-  return Array.from({ length: count }, (_, n) =>
-    shownDay(day(n), { [part]: "long" }).toLowerCase(),
-  ).findIndex((name) => name.startsWith(start));
+  const names = (how: "long" | "short") =>
+    Array.from({ length: count }, (_, n) =>
+      shownDay(day(n), { [part]: how })
+        .toLowerCase()
+        .replace(/\.$/, ""),
+    );
+  const short = names("short").indexOf(start);
+  return short >= 0 || start.length < 3 ? short : names("long").findIndex((name) => name.startsWith(start));
 }
 
 function named(said: string, today: string): string | null {
@@ -187,9 +193,11 @@ function numeric(said: string, today: string): string | null {
 }
 
 function clockFrom(text: string): string | null {
+  const oclock = new RegExp(`^(\\d{1,2}) ?(?:${words("oclock").join("|")}) ?(\\d\\d)?$`);
   const said = words("at")
     .reduce((rest, word) => rest.replace(new RegExp(`^ ?${word} `), ""), text)
-    .trim();
+    .trim()
+    .replace(oclock, (_, hour: string, minute?: string) => (minute ? `${hour}:${minute}` : hour));
   if (words("noon").includes(said)) return "12:00";
   if (words("midnight").includes(said)) return "00:00";
   const found = /^(\d{1,2})(?:[:.](\d\d))?(?:[:.](\d\d))? ?(\p{L}*)$/u.exec(said);

@@ -7,19 +7,20 @@ export { language };
 const i18n = setupI18n({
   locale: spoken,
   locales: [language],
-  messages: { [spoken]: en },
+  messages: { [spoken]: spoken === "en" ? en : {} },
   missing: (_, key) => key,
 });
 
-/** Take in what a part of the console says, in English, and over it the same in the language that is spoken. */
-export async function take(part: string, messages: typeof en): Promise<void> {
-  i18n.load(spoken, messages);
-  const ours = await translated[part ? `${spoken}.${part}` : spoken]?.();
+/** Have the words that are to be said, before anything says them. */
+export async function ready(): Promise<void> {
+  const ours = await translated[spoken]?.();
   if (ours) i18n.load(spoken, ours.default);
 }
 
-// Whatever says something waits for the words of its language.
-if (spoken !== "en") await take("", en);
+/** Take in messages that come later, with the part of the console that needs them; those of other languages come all at once. */
+export function take(messages: typeof en): void {
+  if (spoken === "en") i18n.load("en", messages);
+}
 
 /** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
 export function t(key: string, values: Record<string, unknown> = {}): string {
@@ -29,7 +30,7 @@ export function t(key: string, values: Record<string, unknown> = {}): string {
 /** How days and times are written in a time zone; in the browser's own where none is said. */
 const writes = (timeZone?: string) => ({
   day: new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short", timeZone }),
-  time: new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit", timeZone }),
+  time: new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit", hourCycle: "h23", timeZone }),
   /** A day by its number (ISO 8601), to count from one to another. */
   number: new Intl.DateTimeFormat("en-CA", { timeZone }),
 });
@@ -55,7 +56,7 @@ export function when(instant: string, now: Date = new Date()): string {
   if (days === 1) return t("when.tomorrow", { clock });
   if (days === -1) return t("when.yesterday", { clock });
   const year = then.slice(0, 4) === today.slice(0, 4) ? "" : ` ${then.slice(0, 4)}`;
-  return `${written.day.format(at)}${year}, ${clock}`;
+  return t("when.other", { day: `${written.day.format(at)}${year}`, clock });
 }
 
 const dayOnly = new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short" });

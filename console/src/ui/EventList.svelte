@@ -16,7 +16,9 @@
     <li>
       <span class="font-semibold">{event.by}</span>
       {t(`event.${event.kind.replace(".", "_")}`)}{others(event)} · {when(event.at)}
-      {#if said(event)}<span class="block ps-3 text-moss">“{said(event)}”</span>{/if}
+      {#if said(event)}<span class="block ps-3 text-moss" dir="auto"
+          >{t("quoted", { text: said(event) })}</span
+        >{/if}
     </li>
   {/each}
 </ol>

@@ -55,7 +55,8 @@ PARTS: dict[str, tuple[str, ...]] = {
     "exchange.receipts": ("verify", "receipt"),
     "exchange.packages": ("export", "import", "package"),
     "exchange.rows": ("mapping",),
-    "access.account": ("password", "log-ins", "sessions", "second-factor", "passkeys"),
+    "catalogues": ("catalogue",),
+    "access.account": ("password", "language", "log-ins", "sessions", "second-factor", "passkeys"),
     "access.people": ("person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""

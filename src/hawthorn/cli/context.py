@@ -158,6 +158,13 @@ def keep_session(url: str, token: str, language: str) -> None:
     path.write_text(json.dumps({"url": url, "key": token, "language": language}), "utf-8")
 
 
+def keep_language(language: str) -> None:
+    """Keep the language that whoever is logged in has chosen now, for the next command."""
+    kept = saved_session()
+    if kept:
+        keep_session(kept["url"], kept["key"], language)
+
+
 def address() -> str:
     """The address of the service."""
     return os.environ.get("HAWTHORN_URL") or saved_session().get("url") or "http://127.0.0.1:8400"

@@ -12,6 +12,7 @@ from rich.text import Text
 from hawthorn import wire
 from hawthorn.cli.context import marked, plain, zone
 from hawthorn.core.messages import Message, said
+from hawthorn.messages import WORDS, written
 
 _BEADS = {"head": "●", "older": "◉", "none": "○"}
 
@@ -22,7 +23,10 @@ def when(instant: str | None) -> str:
         return marked("cli.drawing.no_time")
     moment = datetime.fromisoformat(instant).astimezone(zone())
     days = abs((moment.date() - datetime.now(UTC).astimezone(moment.tzinfo).date()).days)
-    return moment.strftime("%a %H:%M:%S" if days < 6 else "%Y-%m-%d %H:%M:%S")
+    clock = moment.strftime("%H:%M:%S")
+    return (
+        f"{written.weekday(WORDS.language, moment.date()) if days < 6 else moment.date().isoformat()} {clock}"
+    )
 
 
 def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Planned] = ()) -> str:

@@ -37,7 +37,12 @@ class Catalogue:
     """The words of one language; what it has not is said in the language that all are translated from."""
 
     def __init__(self, language: str = SOURCE) -> None:
-        self.language = language
+        self._language = language
+
+    @property
+    def language(self) -> str:
+        """Which language that is (BCP 47)."""
+        return self._language
 
     @property
     def texts(self) -> dict[str, str]:
@@ -120,11 +125,12 @@ class Spoken(Catalogue):
     """The words of the language that is spoken just now (`speaking`); where none is, of the one of the house."""
 
     def __init__(self, house: str = SOURCE) -> None:
+        super().__init__(house)
         self.kept = Catalogue(house)
         """The words of the house, for what is kept for all to read."""
 
     @property
-    def language(self) -> str:  # type: ignore[override]
+    def language(self) -> str:
         """The language that is spoken."""
         return _SPOKEN.get() or self.kept.language
 

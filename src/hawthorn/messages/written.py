@@ -39,6 +39,15 @@ def day(language: str, value: date, *, short: bool = False) -> str:
     return format_skeleton("MMMd" if short else "yMMMEd", value, locale=_locale(language))
 
 
+def weekday(language: str, value: date) -> str:
+    """A day of the week, shortened."""
+    if language == "en":
+        return _DAYS[value.weekday()]
+    from babel.dates import format_date
+
+    return format_date(value, "EEE", locale=_locale(language))
+
+
 @cache
 def _locale(language: str) -> Locale:
     from babel import Locale

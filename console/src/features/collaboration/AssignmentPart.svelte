@@ -1,9 +1,9 @@
 <script lang="ts">
-  import AssignForm from "./AssignForm.svelte";
   import { api, sure, type Entry } from "../../lib/api";
   import { day, t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
 
   /** To whom an edition is assigned, until when; reassigning it. */
   interface Props {
@@ -34,10 +34,12 @@
           >{t(given.state === "late" ? "assign.late" : "assign.due", { day: day(given.due) })}</span
         >{/if}
     </p>
-    {#if given.note}<p class="border-s-2 ps-3">“{given.note}”</p>{/if}
+    {#if given.note}<p class="border-s-2 ps-3" dir="auto">{t("quoted", { text: given.note })}</p>{/if}
   {:else if !open}<p class="text-moss">{t("assign.nobody")}</p>{/if}
   {#if open}
-    <AssignForm {entry} {onEntry} onClose={() => (open = false)} />
+    {#await import("./AssignForm.svelte")}<Waiting lines={3} />{:then part}
+      <part.default {entry} {onEntry} onClose={() => (open = false)} />
+    {/await}
   {:else}
     <div class="flex flex-wrap gap-2 pt-1">
       <Button onclick={() => (open = true)}>{t(given ? "assign.on" : "assign.give")}</Button>

@@ -80,7 +80,7 @@
       {/if}
     </Select>
   </label>
-  {#if chosen?.help}<p class="-mt-2 text-sm text-moss">{chosen.help}</p>{/if}
+  {#if chosen?.help}<p class="-mt-2 text-sm text-moss"><bdi>{chosen.help}</bdi></p>{/if}
   <label class="flex flex-col gap-1">{t("start.name")}<Input bind:value={title} maxlength={300} /></label>
   <label class="flex flex-col gap-1"
     >{t("start.locale")}

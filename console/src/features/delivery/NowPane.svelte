@@ -47,7 +47,7 @@
       <p class="text-moss">{t("entry.reviewNone")}</p>
     {:else if review.outcome === "waiting"}
       <p>{t("entry.reviewWaiting", { revision: review.revision, when: when(review.at), by: review.by })}</p>
-      {#if review.note}<p class="border-s-2 ps-3">“{review.note}”</p>{/if}
+      {#if review.note}<p class="border-s-2 ps-3" dir="auto">{t("quoted", { text: review.note })}</p>{/if}
     {:else if review.outcome === "sent back"}
       <p class="font-semibold">
         {t("entry.reviewSentBack", {
@@ -56,13 +56,13 @@
           when: when(review.decided_at),
         })}
       </p>
-      <p class="border-s-2 border-berry ps-3">“{review.reason}”</p>
+      <p class="border-s-2 border-berry ps-3" dir="auto">{t("quoted", { text: review.reason })}</p>
     {:else if review.outcome === "taken back"}
       <p class="text-moss">{t("entry.reviewTaken", { revision: review.revision })}</p>
     {/if}
     {#each entry.sign_offs as sign (sign.by + sign.revision)}
       <p>{t("entry.reviewSigned", { by: sign.by, when: when(sign.at), revision: sign.revision })}</p>
-      {#if sign.note}<p class="border-s-2 ps-3">“{sign.note}”</p>{/if}
+      {#if sign.note}<p class="border-s-2 ps-3" dir="auto">{t("quoted", { text: sign.note })}</p>{/if}
       <p class={sign.covers_head ? "text-moss" : "text-straw"}>
         {sign.covers_head ? t("entry.covers") : t("entry.coversNot", { revision: sign.revision })}
       </p>

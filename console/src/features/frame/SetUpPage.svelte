@@ -36,7 +36,7 @@
               version: type.version,
             })}</span
           >
-          {#if type.help}<p class="text-sm text-moss">{type.help}</p>{/if}
+          {#if type.help}<p class="text-sm text-moss"><bdi>{type.help}</bdi></p>{/if}
         </li>
       {/each}
     </ul>

@@ -37,7 +37,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/set-up\/sites/, "sites", 1, "preview", "pages"],
   [/^\/set-up/, "setUp", 1, "set-up", "types"],
   [/^\/search-and-sharing/, "searchAndSharing", 1, "pages"],
-  [/^\/account/, "account", 1, "people", "security"],
+  [/^\/account/, "account", 1, "people", "languages", "security"],
 ];
 
 /** The help of the page at an address. */

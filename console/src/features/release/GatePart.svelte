@@ -75,7 +75,8 @@
       </p>{/if}
     {#each entry.overrides as one, n (n)}
       <p class="border-s-2 border-straw ps-3">
-        {t("gate.overridden", { by: one.by, when: when(one.at), revision: one.revision, stage: one.stage })} “{one.reason}”
+        {t("gate.overridden", { by: one.by, when: when(one.at), revision: one.revision, stage: one.stage })}
+        {t("quoted", { text: one.reason })}
       </p>
     {/each}
     {#if gate.may_override && lacking.length}

@@ -15,7 +15,7 @@
         {effect.what}
         {#if effect.editions}<span class="text-moss"
             >{t("flows.editions", { count: effect.editions })}
-            {effect.examples.map((one) => `“${one.title}”`).join(", ")}</span
+            {effect.examples.map((one) => t("quoted", { text: one.title })).join(", ")}</span
           >{/if}
       </li>
     {:else}<li>{t("flows.nothing")}</li>{/each}

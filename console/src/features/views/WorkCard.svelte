@@ -35,6 +35,6 @@
     </div>
     {#if acts}<div class="flex flex-wrap items-center gap-2">{@render acts()}</div>{/if}
   </div>
-  {#if line.note}<p class="mt-1">“{line.note}”</p>{/if}
+  {#if line.note}<p class="mt-1" dir="auto">{t("quoted", { text: line.note })}</p>{/if}
   {@render children?.()}
 </li>

@@ -1,5 +1,5 @@
 import { saysIn } from "../i18n";
-import { speak } from "../language";
+import { inOrder, speak } from "../language";
 import { moment } from "./moment.svelte";
 import { api, Problem, sure, type Me, type Setup } from "../api";
 
@@ -19,7 +19,9 @@ class Session {
       this.me = await sure(api.GET("/api/me"));
       saysIn(this.me.zone);
       if (this.me.language) speak(this.me.language);
-      this.setup = await sure(api.GET("/api/setup"));
+      const setup = await sure(api.GET("/api/setup"));
+      setup.kinds.sort((a, b) => inOrder(a.label, b.label));
+      this.setup = setup;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       this.me = null;

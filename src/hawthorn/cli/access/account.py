@@ -14,6 +14,7 @@ from hawthorn.cli.context import (
     Json,
     Since,
     Until,
+    keep_language,
     marked,
     out,
     plain,
@@ -22,8 +23,10 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.context import language as spoken
 from hawthorn.cli.sheets import Sheet
 from hawthorn.client import every
+from hawthorn.messages import LANGUAGES, speaking
 
 
 def log_ins(
@@ -64,6 +67,30 @@ def password() -> None:
     with service() as hawthorn:
         hawthorn.change_password(before, after)
     tell("cli.people.password_changed")
+
+
+def language(
+    chosen: Annotated[
+        str,
+        typer.Argument(
+            help="The language, such as de; house for that of the house. Without one, yours is told.",
+            metavar="LANGUAGE",
+        ),
+    ] = "",
+) -> None:
+    """The language in which you are spoken to: in the console, in mails, and on the command line while you are logged in.
+
+    Example: hawthorn language de
+    """
+    with service() as hawthorn:
+        mine = hawthorn.account()
+        if chosen:
+            mine = hawthorn.set_profile(mine.name, mine.zone, "" if chosen == "house" else chosen)
+            keep_language(mine.language)
+    with speaking(mine.language or spoken()):
+        name = LANGUAGES.get(mine.language)
+        known = [f"{tag} ({own})" for tag, own in LANGUAGES.items()]
+        tell("cli.people.language" if name else "cli.people.language_of_house", name=name or "", known=known)
 
 
 def sessions(
@@ -155,6 +182,7 @@ def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Set-up"
     app.command("password", rich_help_panel=panel)(password)
+    app.command("language", rich_help_panel=panel)(language)
     app.command("log-ins", rich_help_panel=panel)(log_ins)
     app.command("sessions", rich_help_panel=panel)(sessions)
     app.command("second-factor", rich_help_panel=panel)(second_factor)

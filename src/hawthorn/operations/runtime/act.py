@@ -51,6 +51,10 @@ class Clock(Protocol):
 class Words(Protocol):
     """Where the words come from: those of one language."""
 
+    @property
+    def language(self) -> str:
+        """Which language that is (BCP 47)."""
+
     def text(self, message: Message) -> str:
         """A message in words."""
 

@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import field
 from html import escape
 
+from hawthorn.core.locales import usually_rtl
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.spreads import Spread
@@ -69,7 +70,7 @@ def written(view: View, public: str) -> Report:
     more = view.say("report.more", figures=f"{public}/figures")
     choose = view.say("report.choose", account=f"{public}/account")
     text = "\n\n".join([hello, *(_plain(part) for part in parts), more, choose]) + "\n"
-    page = _page(public, subject, hello, parts, more, choose)
+    page = _page(public, subject, hello, parts, more, choose, view.setup.words.language)
     return Report(subject, text, page, [part.drawing for part in parts if part.drawing is not None])
 
 
@@ -211,22 +212,25 @@ def _plain(part: Part) -> str:
 
 
 _PAGE = """<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>{subject}</title></head>
+<html lang="{language}" dir="{direction}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>{subject}</title></head>
 <body style="margin:0;padding:24px;background:#fbfaf6;color:#1d2621;font:16px/1.5 sans-serif"><div style="max-width:680px;margin:0 auto">
 {body}
 </div></body></html>
 """
-_CELL = 'style="padding:6px 12px 6px 0;border-bottom:1px solid #d9d6c8;text-align:start;vertical-align:top"'
+_CELL = 'style="padding-block:6px;padding-inline-end:12px;border-bottom:1px solid #d9d6c8;text-align:start;vertical-align:top"'
 
 
-def _page(public: str, subject: str, hello: str, parts: list[Part], more: str, choose: str) -> str:
+def _page(
+    public: str, subject: str, hello: str, parts: list[Part], more: str, choose: str, language: str
+) -> str:
     body = [
         _paragraph(hello),
         *(_section(public, part) for part in parts),
         _paragraph(more),
         _paragraph(choose),
     ]
-    return _PAGE.format(subject=escape(subject), body="\n".join(body))
+    direction = "rtl" if usually_rtl(language) else "ltr"
+    return _PAGE.format(language=language, direction=direction, subject=escape(subject), body="\n".join(body))
 
 
 def _cells(public: str, part: Part, number: int) -> list[str]:

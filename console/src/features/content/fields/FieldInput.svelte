@@ -117,7 +117,7 @@
   {#if missing.length}<p class="text-sm font-semibold text-straw">
       {t("entry.missing", { what: missing.join(", ") })}
     </p>{/if}
-  {#if spec.help}<p id="{id}-help" class="text-sm text-moss">{spec.help}</p>{/if}
+  {#if spec.help}<p id="{id}-help" class="text-sm text-moss"><bdi>{spec.help}</bdi></p>{/if}
   {#if source && !spec.shared && (spec.kind === "line" || spec.kind === "text" || spec.kind === "rich")}
     <Disclosure title={`${t("entry.sourceText")} (${entry.source_locale})`} class="text-sm" open>
       <div class="prose-text border-s-2 ps-3 text-moss" lang={entry.source_locale}>

@@ -79,7 +79,7 @@
         {#if line.findings.length}<span class="text-straw"
             >{line.findings.map((one) => one.what).join("; ")}</span
           >{/if}
-        {#if line.remark}<span>“{line.remark}”</span>{/if}
+        {#if line.remark}<span dir="auto">{t("quoted", { text: line.remark })}</span>{/if}
       </p>
     {/if}
   </div>
