@@ -111,12 +111,16 @@ def main() -> None:
         return
     asked = next((word for word in given if not word.startswith("-")), "")
     wire.DEFER = asked not in (*PARTS["local"], *PARTS["exchange.backups"])
-    command = assembled(asked)
-    from hawthorn.cli import context
+    from typer.main import get_command
+
+    command = get_command(assembled(asked))
+    from hawthorn.cli import context, helping
     from hawthorn.core.errors import HawthornError
     from hawthorn.messages import WORDS, speaking
 
-    with speaking(context.language()):
+    language = context.language()
+    helping.speak(command, language)
+    with speaking(language):
         try:
             command()
         except HawthornError as error:
