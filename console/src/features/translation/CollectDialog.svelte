@@ -76,6 +76,7 @@
   go={left.length ? "" : t("commissions.doAdd")}
   back={t(left.length ? "commissions.close" : "start.cancel")}
   {busy}
+  ready={!found.isPending}
   {error}
   onclose={onClose}
   onsubmit={go}
