@@ -112,6 +112,7 @@ def end_passkey(id: str, body: wire.access.Password, me: Who, desk: AtDesk, requ
     "/session/passkey/begin",
     response_model=wire.access.PasskeyQuestion,
     operation_id="begin_passkey_log_in",
+    responses=REFUSALS,
 )
 def begin_passkey_log_in(body: wire.access.PasskeyLogIn, request: Request, desk: AtDesk) -> Answer:
     """What a device is asked that somebody logs in with (Web Authentication, section 5.1.9): alone, or with handle and password as what comes after
@@ -135,6 +136,7 @@ def begin_passkey_log_in(body: wire.access.PasskeyLogIn, request: Request, desk:
     status_code=201,
     response_model=wire.access.Session,
     operation_id="log_in_with_passkey",
+    responses=REFUSALS,
 )
 def log_in_with_passkey(
     body: wire.access.PasskeyAnswer, request: Request, response: Response, desk: AtDesk
