@@ -11,7 +11,7 @@ from typer.main import get_command
 
 from hawthorn.cli import helping
 from hawthorn.cli.app import assembled
-from hawthorn.messages import LANGUAGES, SOURCE, texts
+from hawthorn.messages import LANGUAGES, SOURCE, helps
 from tests.service.test_languages import hawthorn
 
 TYPED = re.compile(
@@ -32,13 +32,12 @@ def bare(typed: str) -> str:
 
 @pytest.mark.parametrize("language", [one for one in LANGUAGES if one != SOURCE])
 def test_what_is_typed_is_the_same_in_each_language(language: str) -> None:
-    theirs = texts(language)
+    theirs = helps(language)
     looked = 0
-    for key, text in texts(SOURCE).items():
-        if key.startswith("help."):
-            typed, told = (set(map(bare, TYPED.findall(one))) for one in (text, theirs[key]))
-            looked += len(typed)
-            assert typed == told, key
+    for key, text in helps(SOURCE).items():
+        typed, told = (set(map(bare, TYPED.findall(one))) for one in (text, theirs[key]))
+        looked += len(typed)
+        assert typed == told, key
     assert looked > 50
 
 

@@ -15,7 +15,17 @@ from tests.service.made import House
 
 from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.messages import Message, said
-from hawthorn.messages import ENGLISH, LANGUAGES, WORDS, Catalogue, Spoken, accepted, speaking, translating
+from hawthorn.messages import (
+    ENGLISH,
+    LANGUAGES,
+    WORDS,
+    Catalogue,
+    Spoken,
+    accepted,
+    flat,
+    speaking,
+    translating,
+)
 from hawthorn.operations.access import logging_in, people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
@@ -55,7 +65,7 @@ def test_no_sentence_is_left_in_english_and_nothing_is_there_that_english_has_no
         assert len(words) < 4 or text.target != text.source, f"{name}: {text.key}"
     for source, theirs in translating.catalogues(language).values():
         wanted = {t.key for t in translating.texts_of(translating._tree(source), {}, language)}
-        assert {key for key, _ in translating._flat(translating._tree(theirs))} - wanted == set()
+        assert {key for key, _ in flat(translating._tree(theirs))} - wanted == set()
 
 
 def test_plural_forms_days_numbers_and_lists_are_those_of_each_language() -> None:

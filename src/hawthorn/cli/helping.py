@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from hawthorn.messages import SOURCE, texts
+from hawthorn.messages import SOURCE, helps
 
 _EXAMPLE = "Example:"
 _FRAME = {
@@ -39,13 +39,13 @@ def words(command: Any) -> Tree:
 
 
 def speak(command: Any, language: str) -> None:
-    """Have help of a command, and of those below it, say what it says in a language. Nothing is looked for in English."""
-    if language == SOURCE:
+    """Have help of a command, and of those below it, say what it says in a language. Nothing is looked for in English, which is spoken where none is named."""
+    if language in ("", SOURCE):
         return
     from typer import rich_utils
 
-    theirs = texts(language)
-    said = {text: theirs.get(key, text) for key, text in texts(SOURCE).items() if key.startswith("help.")}
+    theirs = helps(language)
+    said = {text: theirs.get(key, text) for key, text in helps(SOURCE).items()}
     for name in _FRAME.values():
         english = getattr(rich_utils, name)
         setattr(rich_utils, name, said.get(english, english))

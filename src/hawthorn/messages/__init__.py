@@ -225,21 +225,31 @@ def _moment(catalogue: Catalogue, text: str) -> str:
 
 @cache
 def texts(language: str) -> dict[str, str]:
-    """Each text of a language by its code."""
+    """Each text of a language by its code; but for the help of commands, which only help itself says."""
     out: dict[str, str] = {}
     for file in sorted(files(__name__).joinpath(language).iterdir(), key=lambda file: file.name):
-        if file.name.endswith(".json"):
-            _gather(json.loads(file.read_text("utf-8")), "", out)
+        if file.name.endswith(".json") and file.name != _HELP:
+            for code, text in flat(json.loads(file.read_text("utf-8"))):
+                assert code not in out, f"{code} is there twice"
+                out[code] = text
     return out
 
 
-def _gather(group: Mapping[str, Any], above: str, out: dict[str, str]) -> None:
+def helps(language: str) -> dict[str, str]:
+    """What help of commands says in a language, by its code."""
+    return dict(flat(json.loads(files(__name__).joinpath(language, _HELP).read_text("utf-8"))))
+
+
+def flat(group: Mapping[str, Any], above: str = "") -> Iterator[tuple[str, str]]:
+    """The texts of a catalogue, each with its code, in the order in which they stand."""
     for name, held in group.items():
         if isinstance(held, str):
-            assert above + name not in out, f"{above}{name} is there twice"
-            out[above + name] = held
+            yield above + name, held
         else:
-            _gather(held, f"{above}{name}.", out)
+            yield from flat(held, f"{above}{name}.")
+
+
+_HELP = "help.json"
 
 
 @cache

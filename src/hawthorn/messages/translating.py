@@ -16,7 +16,7 @@ from typing import Any, BinaryIO
 from hawthorn.core.errors import BadFile, FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.messages import SOURCE, written
+from hawthorn.messages import SOURCE, flat, written
 
 HERE = Path(__file__).parent
 """Where the catalogues of the mails, the API and the command line are, a folder for each language."""
@@ -66,8 +66,8 @@ def catalogues(language: str, service: Path = HERE, console: Path = CONSOLE) -> 
 
 def texts_of(source: Tree, target: Tree, language: str) -> Iterator[Text]:
     """The texts that a file of a language has to have, in the order of the source."""
-    known = dict(_flat(target))
-    plain = dict(_flat(source))
+    known = dict(flat(target))
+    plain = dict(flat(source))
     done: set[str] = set()
     for key, text in plain.items():
         base = _FORM.sub("", key)
@@ -169,14 +169,6 @@ def take_in(file: BinaryIO, service: Path = HERE, console: Path = CONSOLE) -> tu
 def _tree(path: Path) -> Tree:
     found: Tree = json.loads(path.read_text("utf-8")) if path.exists() else {}
     return found
-
-
-def _flat(tree: Tree, above: str = "") -> Iterator[tuple[str, str]]:
-    for name, held in tree.items():
-        if isinstance(held, str):
-            yield above + name, held
-        else:
-            yield from _flat(held, f"{above}{name}.")
 
 
 def _put(tree: Tree, key: str, text: str) -> None:
