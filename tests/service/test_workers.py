@@ -46,6 +46,13 @@ def children(pid: int) -> list[int]:
     return [int(one) for one in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
 
 
+def begun_as(pid: int) -> bytes:
+    """What a process was begun with; nothing once it has ended, which it may do while it is looked at."""
+    with suppress(OSError):
+        return Path(f"/proc/{pid}/cmdline").read_bytes()
+    return b""
+
+
 class Several:
     """A service of several workers, as it is started by command."""
 
@@ -69,11 +76,7 @@ class Several:
 
     def workers(self) -> list[int]:
         """Their processes, the first one first."""
-        return [
-            pid
-            for pid in children(self.process.pid)
-            if b"hawthorn.service.worker" in Path(f"/proc/{pid}/cmdline").read_bytes()
-        ]
+        return [pid for pid in children(self.process.pid) if b"hawthorn.service.worker" in begun_as(pid)]
 
     def ready(self) -> int:
         """How many of them answer."""
