@@ -38,6 +38,8 @@
     {#await import("./features/access/WelcomePage.svelte") then page}<page.default />{/await}
   {:else if !session.me || returning}
     <LogInPage />
+  {:else if session.me.factor_wanted}
+    {#await import("./features/access/FactorPage.svelte") then page}<page.default />{/await}
   {:else}
     <Shell><Router /></Shell>
   {/if}

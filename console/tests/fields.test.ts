@@ -42,6 +42,7 @@ beforeEach(() => {
     zone: "Europe/London",
     roles: ["writer"],
     verbs: ["read", "write", "release"],
+    factor_wanted: false,
   };
   session.setup = {
     locales: [

@@ -189,8 +189,8 @@ def test_ones_own_account(running: Running, run: Run, monkeypatch: pytest.Monkey
 
     monkeypatch.setattr(type(ida), "begin_second_factor", Watched())
     said = run("second-factor", who="pia").stdout
-    assert len(re.findall(r"^  [0-9a-f]{5}-[0-9a-f]{5}$", said, re.M)) == 10
-    spare = re.findall(r"[0-9a-f]{5}-[0-9a-f]{5}", said)[0]
+    assert len(re.findall(r"^  [a-z2-7]{4}(?:-[a-z2-7]{4}){5}$", said, re.M)) == 10
+    spare = re.findall(r"[a-z2-7]{4}(?:-[a-z2-7]{4}){5}", said)[0]
     assert CliRunner().invoke(app, ["log-in", "pia", "--code", "000000"]).exit_code == 4
     assert CliRunner().invoke(app, ["log-in", "pia", "--code", spare]).exit_code == 0
     assert "Turned off" in run("second-factor", "--end", "--of", "pia", who="ida").stdout

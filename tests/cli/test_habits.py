@@ -96,6 +96,7 @@ ALONE = {
     ("demo",),
     ("check",),
     ("move-files",),
+    ("change-key-file",),
     ("backup", "make"),
     ("backup", "list"),
     ("backup", "rehearse"),

@@ -36,6 +36,9 @@ class Options:
 
     smtp_host: str = "127.0.0.1"
     smtp_port: int = 0
+    smtp_encryption: str = "offered"
+    smtp_user: str = ""
+    smtp_password: str = ""
     mail_from: str = "house@x.example"
     allow_hosts: list[str] = field(default_factory=lambda: ["bureau.example"])
     bureau_pause: float = 0.1

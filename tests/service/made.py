@@ -182,8 +182,9 @@ class House:
 @contextmanager
 def serving(house: House, **settings: Any) -> Iterator[tuple[Server, str]]:
     """The service on a house, over real HTTP on loopback, in a thread: the server and its address."""
-    app = create_asgi(Settings(file=house.path, followers=False, **settings), house.desk)
-    server = server_for(app.stopping, app, "127.0.0.1", 0, "error")
+    chosen = Settings(file=house.path, followers=False, **settings)
+    app = create_asgi(chosen, house.desk)
+    server = server_for(app.stopping, app, "127.0.0.1", 0, "error", chosen.on_each_answer)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     until = time.monotonic() + 20

@@ -20,7 +20,7 @@ _EPILOG = (
 PARTS: dict[str, tuple[str, ...]] = {
     "content.entries": ("entry", "find", "show", "save", "compare", "history"),
     "delivery.reading": ("read",),
-    "local": ("serve", "demo", "settings", "doctor", "check", "add-person", "move-files"),
+    "local": ("serve", "demo", "settings", "doctor", "check", "add-person", "move-files", "change-key-file"),
     "taking_over": ("promote", "outbox"),
     "exchange.backups": ("backup",),
     "content.strands": ("strand",),

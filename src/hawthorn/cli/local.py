@@ -319,6 +319,30 @@ def move_files(
         tell("cli.local.set_file_store", store=found.file_store)
 
 
+def change_key_file(file: File = None) -> None:
+    """Seal the secrets in the record file (of second factors, bureaus, webhooks, previews) with a new key. The service may run meanwhile. The key from before
+    is kept beside the new one, for copies of the record file from before; put it where those are. What is broken off is taken up by the next call.
+
+    Example: hawthorn change-key-file --file records.sqlite
+    """
+    from hawthorn.operations.runtime.act import SCHEDULER_SELF
+    from hawthorn.service.app import open_desk
+    from hawthorn.store import vault
+
+    found = settings_of(file=file)
+    if not found.file.exists():
+        stop("cli.local.there_is_no_file", ends="not-found", file=found.file)
+    desk = open_desk(found)
+    try:
+        kept = desk.vault.begin_change()
+        count = desk.write(SCHEDULER_SELF, lambda act: vault.seal_anew(act.conn, act.vault))
+        desk.vault.end_change()
+    finally:
+        desk.db.close()
+    tell("cli.local.key_changed", sealed=count, file=desk.vault.path)
+    tell("cli.local.key_before", file=kept)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     here = "On this machine"
@@ -329,3 +353,4 @@ def install(app: typer.Typer) -> None:
     app.command(rich_help_panel=here)(check)
     app.command("add-person", rich_help_panel=here)(add_person)
     app.command("move-files", rich_help_panel=here)(move_files)
+    app.command("change-key-file", rich_help_panel=here)(change_key_file)

@@ -12,6 +12,7 @@ import re
 import smtplib
 import socket
 import sqlite3
+import ssl
 import threading
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
@@ -20,7 +21,7 @@ from email.message import EmailMessage
 import structlog
 
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.drawn import drawn
@@ -41,6 +42,8 @@ from hawthorn.store.vault import Vault
 log = structlog.get_logger(__name__)
 TIMEOUT = 10.0
 """Seconds that a mail server may take for one answer."""
+_NEAR = ("127.0.0.1", "::1", "localhost")
+"""A mail server on this machine: what is said to it is heard by nobody else."""
 LONGEST = 60.0
 """Seconds that one mail may take in all, however slowly its server answers; well within the claim on its row."""
 
@@ -161,15 +164,13 @@ class Mail(Follower):
         server: smtplib.SMTP | None = None
         for row in self.claimed(holder, rows):
             try:
-                server = server or smtplib.SMTP(
-                    self.options.smtp_host, self.options.smtp_port, timeout=TIMEOUT
-                )
+                server = server or connected(self.options)
                 self._down = 0
-            except (OSError, smtplib.SMTPException) as error:
+            except (OSError, smtplib.SMTPException, InClear) as error:
                 # The server is away: this one waits, and so do the others, untried.
                 self._down += 1
                 self._down_until = self.desk.clock.now() + min(2**self._down, 60) * SECOND
-                self.later(row, self.desk.words.text(said("mail.not_reached", why=_said(error))))
+                self.later(row, self.desk.words.text(said("mail.not_reached", why=reason(error))))
                 return
             try:
                 with _within(server, LONGEST):
@@ -183,6 +184,45 @@ class Mail(Follower):
                 self.done(row)
         if server is not None:
             _hang_up(server)
+
+
+class InClear(MessageError):
+    """A password that would be said over a connection that others can listen to."""
+
+
+def reason(error: Exception) -> Message | str:
+    """Why a mail server could not be used, in its words or ours."""
+    return error.message if isinstance(error, MessageError) else _said(error)
+
+
+def connected(options: Options) -> smtplib.SMTP:
+    """A connection to the mail server, encrypted and logged in as the settings say.
+
+    Raises `OSError` where nobody answers or a certificate does not hold, `smtplib.SMTPException` for what the server refuses, and
+    `InClear`.
+    """
+    host, how = options.smtp_host, options.smtp_encryption
+    if how == "tls":
+        server: smtplib.SMTP = smtplib.SMTP_SSL(
+            host, options.smtp_port, timeout=TIMEOUT, context=ssl.create_default_context()
+        )
+    else:
+        server = smtplib.SMTP(host, options.smtp_port, timeout=TIMEOUT)
+    near = host in _NEAR
+    encrypted = how == "tls"
+    try:
+        server.ehlo_or_helo_if_needed()
+        if how == "starttls" or (how == "offered" and not near and server.has_extn("starttls")):
+            server.starttls(context=ssl.create_default_context())
+            encrypted = True
+        if options.smtp_user:
+            if not (encrypted or near):
+                raise InClear("mail.in_clear")
+            server.login(options.smtp_user, options.smtp_password)
+    except Exception:
+        server.close()
+        raise
+    return server
 
 
 def _notifications(view: View, event: Event) -> list[Notification]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Protocol
+from typing import Literal, Protocol
 
 
 class Options(Protocol):
@@ -11,6 +11,9 @@ class Options(Protocol):
 
     smtp_host: str
     smtp_port: int
+    smtp_encryption: Literal["offered", "starttls", "tls", "none"]
+    smtp_user: str
+    smtp_password: str
     mail_from: str
     allow_hosts: list[str]
     bureau_pause: float

@@ -30,6 +30,8 @@ from hawthorn.service.settings import Settings
 
 T = TypeVar("T")
 COOKIE = "hawthorn_session"
+_WITHOUT_FACTOR = ("/api/me", "/api/session", "/api/account")
+"""Where somebody goes who has yet to set up a second factor: to who they are, out again, and to their own account."""
 NOBODY = Identity(
     reading.NOBODY,
     "program",
@@ -119,6 +121,9 @@ def caller(request: Request) -> Identity:
     with desk.db.read() as conn:
         found = logging_in.identify(conn, now, token)
         unseen = logging_in.is_long_unseen(conn, now, token)
+        wanting = settings_of(request).second_factor and logging_in.lacks_factor(conn, found, token)
+    if wanting and not request.url.path.startswith(_WITHOUT_FACTOR):
+        raise Refused("context.factor_wanted", missing=said("context.a_second_factor"), who=[found.name])
     if found.a_minute:
         rates_of(request).take(found.id, found.a_minute, found.name)
     if unseen and desk.db.writes:
@@ -138,6 +143,14 @@ def who_or_nobody(request: Request) -> Identity:
     with desk.db.read() as conn:
         open_ones = limiting.unlocked(conn, desk.vault, desk.clock.now(), brought)
     return replace(found, unlocked=open_ones)
+
+
+def wants_factor(request: Request, who: Identity, token: str) -> bool:
+    """Whether somebody has to set up a second factor before anything else."""
+    if not settings_of(request).second_factor:
+        return False
+    with desk_of(request).db.read() as conn:
+        return logging_in.lacks_factor(conn, who, token)
 
 
 def check_origin(request: Request) -> None:

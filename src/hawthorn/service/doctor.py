@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import os
 import shutil
+import smtplib
 import socket
 import sqlite3
+import ssl
 import stat
 import time
 import tomllib
@@ -22,6 +24,7 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.provider import Rules, governed
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND
+from hawthorn.followers import mail
 from hawthorn.service.litestream import program
 from hawthorn.service.provider import Provider
 from hawthorn.service.settings import CONFIG, Settings
@@ -209,12 +212,15 @@ def _followers(settings: Settings) -> Iterator[Finding]:
 
 
 def _mail(settings: Settings) -> Iterator[Finding]:
-    """Whether the mail server answers."""
+    """Whether the mail server answers, and takes what this service has to say for itself."""
     if not settings.smtp_host:
         yield note("no_mail")
         return
     try:
-        socket.create_connection((settings.smtp_host, settings.smtp_port), PATIENCE).close()
+        mail.connected(settings).close()
+    except (smtplib.SMTPException, mail.InClear, ssl.SSLError) as error:
+        yield wrong("mail_refuses", host=settings.smtp_host, why=mail.reason(error))
+        return
     except OSError as error:
         yield wrong("mail_silent", host=settings.smtp_host, port=settings.smtp_port, error=str(error))
         return

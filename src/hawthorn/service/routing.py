@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import threading
+from collections import Counter
 from collections.abc import Callable, Coroutine
-from typing import Any, TypeVar
+from typing import Any, TypeVar, get_args, get_origin
 
 from fastapi import APIRouter, params
 from fastapi.dependencies.utils import get_flat_params
@@ -22,6 +23,11 @@ from hawthorn.wire.problems import Problem
 
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 """How a call is refused, as the document of the API describes it."""
+
+
+def _takes_several(annotation: Any) -> bool:
+    """Whether a parameter of this kind may be given several times."""
+    return get_origin(annotation) in (list, set, tuple) or any(map(_takes_several, get_args(annotation)))
 
 
 class Late(APIRoute):
@@ -51,7 +57,9 @@ class Late(APIRoute):
         given = get_flat_params(self.dependant)
         keeps = getattr(self.endpoint, "keeps", False)
         open_ended = getattr(self.endpoint, "begins", "")
-        known = {field.alias for field in given if isinstance(field.field_info, params.Query)}
+        asked_by = [field for field in given if isinstance(field.field_info, params.Query)]
+        known = {field.alias for field in asked_by}
+        single = {field.alias for field in asked_by if not _takes_several(field.field_info.annotation)}
 
         async def asked(request: Request) -> Response:
             unknown = sorted(set(request.query_params) - known)
@@ -62,6 +70,11 @@ class Late(APIRoute):
                     [FieldProblem(name[:80], said("routing.no_parameter")) for name in unknown[:10]],
                     remedy=said("routing.ask_by" if known else "routing.ask_without", known=sorted(known)),
                 )
+            # Of two values for one thing, one would be passed over, and not every program on the way passes over the same.
+            counted = Counter(name for name, _ in request.query_params.multi_items())
+            twice = sorted(name for name, times in counted.items() if times > 1 and name in single)
+            if twice:
+                raise Invalid([FieldProblem(name, said("routing.twice")) for name in twice])
             if keeps:
                 before = await kept.again(request, getattr(self.endpoint, "reads", False))
                 if before is not None:

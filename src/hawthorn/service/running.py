@@ -6,6 +6,7 @@ import contextlib
 import ctypes
 import logging
 import resource
+import sys
 
 import structlog
 
@@ -20,7 +21,10 @@ _M_TRIM_THRESHOLD, _M_MMAP_THRESHOLD, _M_ARENA_MAX = -1, -3, -8
 def set_up_logs(style: str, level: int = logging.INFO) -> None:
     """Logs as JSON or readable, to standard error."""
     # Tracebacks as they are: to draw them with what every name held takes seconds, and tells what is nobody's to read.
-    readable = structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback)
+    # Texts are quoted, so that no end of a line in one begins another line.
+    readable = structlog.dev.ConsoleRenderer(
+        exception_formatter=structlog.dev.plain_traceback, repr_native_str=True
+    )
     renderer = structlog.processors.JSONRenderer() if style == "json" else readable
     structlog.configure(
         processors=[
@@ -31,7 +35,7 @@ def set_up_logs(style: str, level: int = logging.INFO) -> None:
             renderer,
         ],
         wrapper_class=structlog.make_filtering_bound_logger(level),
-        logger_factory=structlog.PrintLoggerFactory(file=__import__("sys").stderr),
+        logger_factory=structlog.PrintLoggerFactory(file=sys.stderr),
     )
 
 
@@ -71,7 +75,7 @@ def serve(settings: Settings) -> None:
             raise SystemExit(1)
         return
     front = Front(settings)
-    server = server_for(front, front, settings.host, settings.port)
+    server = server_for(front, front, settings.host, settings.port, headers=settings.on_each_answer)
     front.server = server
     server.run()
     if server.failed:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 from urllib.parse import urlsplit
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -55,6 +56,11 @@ class Settings(BaseSettings):
         description="Whether it is reached by HTTPS, so that cookies are Secure; when not set, it is unless the address is a "
         "loopback one.",
     )
+    strict_transport: str = Field(
+        default="max-age=31536000; includeSubDomains",
+        description="What browsers are told, where it is reached by HTTPS, of coming by HTTPS alone (Strict-Transport-Security, RFC 6797): for how many seconds, and "
+        "whether that holds for all names below its own; empty for nothing.",
+    )
     language: str = Field(
         default="en",
         description="The language of the house, in which notes and mails are written where nobody chose another: en, de, fr or ar. Each person chooses their own.",
@@ -62,6 +68,11 @@ class Settings(BaseSettings):
     session_idle: float = Field(default=12.0, description="Hours without use after which a session ends.")
     session_longest: float = Field(
         default=14 * 24.0, description="Hours after which a session ends in any case."
+    )
+    second_factor: bool = Field(
+        default=False,
+        description="Whether everybody needs a second factor: whoever comes with a password alone, and has none, can only set one up. Who comes through the "
+        "identity provider is asked for one there.",
     )
     provider: str = Field(
         default="",
@@ -132,6 +143,19 @@ class Settings(BaseSettings):
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
     smtp_port: int = Field(default=25, description="Its port.")
+    smtp_encryption: Literal["offered", "starttls", "tls", "none"] = Field(
+        default="offered",
+        description="How mail on its way there is encrypted: offered (where the server offers it, and always but on this machine with a certificate that holds), "
+        "starttls (or nothing is sent), tls (from the first byte, usually at port 465), or none.",
+    )
+    smtp_user: str = Field(
+        default="", description="Whom the mail server knows this service as; empty for nobody."
+    )
+    smtp_password: str = Field(
+        default="",
+        description="The password for that; it is said over an encrypted connection alone, or on this machine.",
+        json_schema_extra=SECRET,  # type: ignore[arg-type]
+    )
     mail_from: str = Field(default="hawthorn@localhost", description="Whom mails come from.")
     allow_hosts: list[str] = Field(
         default_factory=list,
@@ -287,6 +311,15 @@ class Settings(BaseSettings):
         if self.secure is not None:
             return self.secure
         return self.public.startswith("https://") or self.host not in LOOPBACK
+
+    @property
+    def on_each_answer(self) -> list[tuple[str, str]]:
+        """The headers that each answer has."""
+        return (
+            [("Strict-Transport-Security", self.strict_transport)]
+            if self.secured and self.strict_transport
+            else []
+        )
 
     @classmethod
     def settings_customise_sources(

@@ -205,8 +205,15 @@ class Server(Quiet):
                     same.listen(0)
 
 
-def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str = "warning") -> Server:
-    """A server for an application that is ready to run."""
+def server_for(
+    stopping: Begins,
+    app: ASGIApp,
+    host: str,
+    port: int,
+    level: str = "warning",
+    headers: Sequence[tuple[str, str]] = (),
+) -> Server:
+    """A server for an application that is ready to run; `headers` are on each of its answers."""
     config = uvicorn.Config(
         app,
         host=host,
@@ -220,5 +227,6 @@ def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str 
         # What a proxy says is looked at behind the cached reads, which do not ask who reads (see `app.create_asgi`).
         proxy_headers=False,
         server_header=False,
+        headers=list(headers),
     )
     return Server(config, stopping)

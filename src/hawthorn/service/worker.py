@@ -30,7 +30,7 @@ def main(door: int, memory: int) -> int:
         Shared(memory, wish["workers"], wish["number"]),
         _say_ready,
     )
-    server = server_for(front, front, settings.host, settings.port)
+    server = server_for(front, front, settings.host, settings.port, headers=settings.on_each_answer)
     front.server = server
 
     def until_alone() -> None:

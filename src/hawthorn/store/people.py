@@ -342,6 +342,16 @@ def end_sessions(conn: sqlite3.Connection, actor: int, at: int, but: str = "") -
     )
 
 
+def lacks_factor(conn: sqlite3.Connection, actor: int, token_hash: str) -> bool:
+    """Whether somebody has no second factor, and did not come by this session through a provider, who asks for its own."""
+    row = conn.execute(
+        "SELECT EXISTS (SELECT 1 FROM second_factor WHERE actor = ? AND since IS NOT NULL) "
+        "OR EXISTS (SELECT 1 FROM provider_session WHERE token_hash = ?)",
+        (actor, token_hash),
+    ).fetchone()
+    return not row[0]
+
+
 def add_invitation(
     conn: sqlite3.Connection, token_hash: str, actor: int, by: int, at: int, expires_at: int
 ) -> None:

@@ -4,9 +4,11 @@ copy of it, can neither make codes of a second factor, nor open previews, nor ta
 
 from __future__ import annotations
 
+import hashlib
 import os
 import secrets
 import sqlite3
+from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -14,17 +16,32 @@ from typing import TYPE_CHECKING, Any
 from hawthorn.core.errors import NoKey
 
 if TYPE_CHECKING:
-    from cryptography.fernet import Fernet
+    from cryptography.fernet import MultiFernet
 
 _SEALED = "sealed:"
+_PLACES = (
+    ("second_factor", "actor", "secret"),
+    ("setting", "name", "value"),
+    ("bureau", "id", "secret"),
+    ("bureau", "id", "signing"),
+    ("webhook", "id", "secret"),
+    ("webhook", "id", "secret_before"),
+    ("outbox", "id", "payload"),
+    ("provider_log_in", "state_hash", "verifier"),
+)
+"""Where what is sealed lies in the record file: tables, what their rows are known by, and the column."""
 
 
 class Vault:
-    """Seals and opens texts (Fernet: AES-128-CBC with HMAC-SHA-256) with the key in a file, which is made when first needed."""
+    """Seals and opens texts (Fernet: AES-128-CBC with HMAC-SHA-256) with the key in a file, which is made when first needed.
+
+    While a key is changed for another the file holds both, the new one first: what is sealed is sealed with that, and what was
+    sealed before is still opened.
+    """
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._with: Fernet | None = None
+        self._with: tuple[tuple[int, int], MultiFernet] | None = None
 
     @classmethod
     def beside(cls, record_file: Path) -> Vault:
@@ -57,20 +74,50 @@ class Vault:
         except (InvalidToken, ValueError):
             return None
 
-    def _fernet(self, make: bool = False) -> Fernet:
-        # Loaded when it is needed: it takes its time, and most starts need none of it.
+    def begin_change(self) -> Path:
+        """Put a new key before the one there is. Returns where the one there was is kept, for copies of the record file from before."""
         from cryptography.fernet import Fernet
 
-        if self._with is None:
-            try:
-                if make:
-                    self._make()
-                self._with = Fernet(self.path.read_bytes().strip())
-            except FileNotFoundError:
-                raise self._missing("vault.no_key") from None
-            except (OSError, ValueError) as error:
-                raise self._missing("vault.unusable_key", error=error) from None
-        return self._with
+        self._fernet()
+        keys = self.path.read_bytes().split()
+        kept = self.path.with_name(f"{self.path.name}.before-{hashlib.sha256(keys[0]).hexdigest()[:8]}")
+        self._put(kept, keys)
+        self._put(self.path, [Fernet.generate_key(), *keys])
+        return kept
+
+    def end_change(self) -> None:
+        """Leave the newest key alone in the file, once nothing is sealed with another."""
+        self._put(self.path, self.path.read_bytes().split()[:1])
+
+    def _fernet(self, make: bool = False) -> MultiFernet:
+        # Loaded when it is needed: it takes its time, and most starts need none of it.
+        from cryptography.fernet import Fernet, MultiFernet
+
+        try:
+            if make:
+                self._make()
+            # Looked at each time: the key may be changed while others run, and what they seal from then on is for the new one.
+            stands = self.path.stat()
+            version = (stands.st_mtime_ns, stands.st_ino)
+            if self._with is None or self._with[0] != version:
+                self._with = version, MultiFernet([Fernet(key) for key in self.path.read_bytes().split()])
+        except FileNotFoundError:
+            raise self._missing("vault.no_key") from None
+        except (OSError, ValueError) as error:
+            raise self._missing("vault.unusable_key", error=error) from None
+        return self._with[1]
+
+    @staticmethod
+    def _put(path: Path, keys: Sequence[bytes]) -> None:
+        """Put keys into a file, whole or not at all, that its owner alone reads."""
+        made = path.with_name(f"{path.name}.{secrets.token_hex(6)}")
+        file = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        try:
+            os.write(file, b"\n".join(keys) + b"\n")
+            os.fsync(file)
+        finally:
+            os.close(file)
+        made.replace(path)
 
     def _make(self) -> None:
         """Make a key unless there is one; of two who do at once, one is first, and both use its key."""
@@ -106,6 +153,27 @@ def anything_sealed(conn: sqlite3.Connection) -> bool:
 def is_sealed(kept: str) -> bool:
     """Whether a text is kept sealed."""
     return kept.startswith(_SEALED)
+
+
+def seal_anew(conn: sqlite3.Connection, vault: Vault) -> int:
+    """Seal what lies sealed in the record file with the newest key; what stood there is overwritten on the disk. Returns how much it was.
+
+    Raises `NoKey` for what no key in the file opens, before anything is changed.
+    """
+    found = [
+        (f"UPDATE {table} SET {column} = ? WHERE {key} = ?", id, vault.seal(vault.open(kept)))
+        for table, key, column in _PLACES
+        for id, kept in conn.execute(
+            f"SELECT {key}, {column} FROM {table} WHERE {column} LIKE ?", (f"{_SEALED}%",)
+        ).fetchall()
+    ]
+    conn.execute("PRAGMA secure_delete = ON")
+    try:
+        for sql, id, sealed in found:
+            conn.execute(sql, (sealed, id))
+    finally:
+        conn.execute("PRAGMA secure_delete = OFF")
+    return len(found)
 
 
 def seal_what_is_open(conn: sqlite3.Connection, vault: Vault) -> None:

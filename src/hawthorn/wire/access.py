@@ -90,6 +90,10 @@ class Me(Wire):
     )
     roles: list[str]
     verbs: list[str]
+    factor_wanted: bool = Field(
+        default=False,
+        description="Whether they have to set up a second factor before anything else (`second_factor`).",
+    )
 
 
 class Session(Wire):

@@ -7,6 +7,7 @@
   import { t, when } from "../../lib/i18n";
   import { LANGUAGES, speak } from "../../lib/language";
   import Passkeys from "./Passkeys.svelte";
+  import SecondFactor from "./SecondFactor.svelte";
   import { accountQuery, sessionsQuery } from "./queries";
   import { notificationChoicesQuery } from "../collaboration/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -23,11 +24,7 @@
   let before = $state("");
   let after = $state("");
   let wrong = $state<unknown>(null);
-  let factorWrong = $state<unknown>(null);
-  let begun = $state<{ secret: string; picture: string } | null>(null);
-  let code = $state("");
   let spare = $state<string[]>([]);
-  let password = $state("");
 
   async function again(): Promise<void> {
     await queries.invalidateQueries();
@@ -57,34 +54,6 @@
       wrong = error;
     }
   }
-
-  async function factor(does: () => Promise<void>): Promise<void> {
-    factorWrong = null;
-    try {
-      await does();
-      await again();
-    } catch (error) {
-      factorWrong = error;
-    }
-  }
-
-  const begin = () =>
-    factor(async () => {
-      begun = await sure(api.POST("/api/account/second-factor", { body: { password } }));
-      password = "";
-    });
-  const confirm = () =>
-    factor(async () => {
-      spare = (await sure(api.POST("/api/account/second-factor/confirm", { body: { code } }))).codes;
-      begun = null;
-      code = "";
-    });
-  const end = () =>
-    factor(async () => {
-      await sure(api.POST("/api/account/second-factor/end", { body: { password } }));
-      password = "";
-      spare = [];
-    });
 
   async function leave(id: string): Promise<void> {
     try {
@@ -128,16 +97,6 @@
     return [named, machine].filter(Boolean).join(", ") || t("account.unknown");
   }
 </script>
-
-{#snippet confirming()}
-  <label class="flex flex-col gap-1 text-sm"
-    >{t("login.password")}<Input
-      type="password"
-      autocomplete="current-password"
-      bind:value={password}
-    /></label
-  >
-{/snippet}
 
 <svelte:head><title>{t("account.title")} – {t("app.name")}</title></svelte:head>
 <h1 class="pb-3 text-2xl font-semibold">{t("account.title")}</h1>
@@ -187,45 +146,7 @@
         <p class="text-sm text-moss">{t("account.ends")}</p>
       </form>
     </section>
-    <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="factor">
-      <h2 id="factor" class="text-lg font-semibold">{t("account.factor")}</h2>
-      <p>{t(account.data.second_factor ? "account.factorOn" : "account.factorOff")}</p>
-      {#if spare.length}
-        <div role="status">
-          <p class="font-semibold">{t("account.spare")}</p>
-          <ul class="grid grid-cols-2 gap-1 font-mono">
-            {#each spare as one (one)}<li>{one}</li>{/each}
-          </ul>
-        </div>
-      {/if}
-      {#if account.data.second_factor}
-        {@render confirming()}
-        <Button class="self-start" disabled={!password} onclick={end}>{t("account.factorEnd")}</Button>
-      {:else if begun}
-        <p>{t("account.scan")}</p>
-        <img
-          class="w-48 bg-white"
-          src="data:image/svg+xml;utf8,{encodeURIComponent(begun.picture)}"
-          alt={t("account.qr")}
-        />
-        <p class="text-sm">{t("account.secret")} <code class="break-all select-all">{begun.secret}</code></p>
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("login.code")}<Input
-            class="w-40!"
-            inputmode="numeric"
-            autocomplete="one-time-code"
-            bind:value={code}
-          /></label
-        >
-        <Button look="main" class="self-start" disabled={!code} onclick={confirm}
-          >{t("account.confirm")}</Button
-        >
-      {:else}
-        {@render confirming()}
-        <Button class="self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</Button>
-      {/if}
-      {#if factorWrong}<Trouble error={factorWrong} />{/if}
-    </section>
+    <SecondFactor on={account.data.second_factor} bind:spare />
     <Passkeys onspare={(codes) => (spare = codes)} />
     <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="told">
       <h2 id="told" class="text-lg font-semibold">{t("account.notifications")}</h2>

@@ -118,7 +118,7 @@
           >{t("login.code")}<Input
             id="code"
             bind:value={code}
-            inputmode="numeric"
+            autocapitalize="none"
             autocomplete="one-time-code"
             required
           /></label

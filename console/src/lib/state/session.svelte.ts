@@ -19,6 +19,8 @@ class Session {
       this.me = await sure(api.GET("/api/me"));
       saysIn(this.me.zone);
       if (this.me.language) speak(this.me.language);
+      // Whoever has yet to set up a second factor is told of nothing else.
+      if (this.me.factor_wanted) return void (this.asked = true);
       const setup = await sure(api.GET("/api/setup"));
       setup.kinds.sort((a, b) => inOrder(a.label, b.label));
       this.setup = setup;

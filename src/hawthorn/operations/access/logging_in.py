@@ -6,6 +6,7 @@ import hashlib
 import json
 import secrets
 import sqlite3
+from base64 import b32encode
 from collections.abc import Sequence
 from functools import cache
 
@@ -116,6 +117,15 @@ def log_out(act: Act, token: str) -> None:
     store.end_session(act.conn, hashed(token), act.now)
     previews.end_panes(act.conn, act.identity.id, act.now)
     act.event("session.ended", [], {"handle": act.identity.handle})
+
+
+def end_before(act: Act, token: str) -> None:
+    """End the session that a browser came with when its owner, or somebody else, logs in over it; one that is over is left."""
+    actor = store.session_actor(act.conn, hashed(token), act.now)
+    if actor is not None:
+        who = act.by(permission.identity_of(act.conn, actor))
+        log_out(who, token)
+        act.resume(who)
 
 
 def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
@@ -237,6 +247,11 @@ def needs_code(view: View, actor: int) -> bool:
     return row is not None and row.since is not None
 
 
+def lacks_factor(conn: sqlite3.Connection, who: Identity, token: str) -> bool:
+    """Whether somebody is here by a password alone, and has no second factor that could be asked for."""
+    return who.kind == "person" and store.lacks_factor(conn, who.id, hashed(token))
+
+
 def use_code(act: Act, actor: int, code: str) -> bool:
     """Take a code of the second factor (RFC 6238), each at most once; one step early or late is taken. Spare codes too."""
     row = store.second_factor(act.conn, actor)
@@ -294,11 +309,11 @@ def turn_factor_on(act: Act, token: str = "") -> list[str]:
 
 
 def _on(act: Act, token: str) -> list[str]:
-    spare = [secrets.token_hex(5) for _ in range(10)]
+    spare = [b32encode(secrets.token_bytes(15)).decode().lower() for _ in range(10)]
     store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
     store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     act.event("person.second-factor-on", [], {"handle": act.identity.handle})
-    return [f"{s[:5]}-{s[5:]}" for s in spare]
+    return ["-".join(s[n : n + 4] for n in range(0, len(s), 4)) for s in spare]
 
 
 def is_by_passkeys_alone(view: View, actor: int) -> bool:

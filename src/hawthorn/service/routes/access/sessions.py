@@ -21,6 +21,7 @@ from hawthorn.service.context import (
     settings_of,
     source_of,
     token_of,
+    wants_factor,
 )
 from hawthorn.service.routing import area
 from hawthorn.store import people as store
@@ -59,6 +60,9 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
 def opened(request: Request, response: Response, desk: Desk, actor: int, token: str) -> Answer:
     """The answer that opens a session, with its cookie; without a token the caller has yet to log in."""
     if token:
+        before = request.cookies.get(cookie_name(request), "")
+        if before:
+            desk.write(SCHEDULER_SELF, lambda act: logging_in.end_before(act, before))
         response.set_cookie(
             cookie_name(request),
             token,
@@ -69,7 +73,7 @@ def opened(request: Request, response: Response, desk: Desk, actor: int, token: 
             path="/",
         )
     identity = desk.read(SCHEDULER_SELF, lambda view: logging_in.somebody(view, actor))
-    return {"token": token, "me": _me(identity)}
+    return {"token": token, "me": _me(identity, bool(token) and wants_factor(request, identity, token))}
 
 
 @router.delete("/session", status_code=204, operation_id="log_out")
@@ -81,15 +85,17 @@ def log_out(request: Request, response: Response, desk: AtDesk, me: Who) -> None
     response.delete_cookie(
         name, path="/", secure=settings_of(request).secured, httponly=True, samesite="strict"
     )
+    # What the browser kept of answers goes; what was typed and not saved, the console takes away, after a question.
+    response.headers["Clear-Site-Data"] = '"cache"'
 
 
 @router.get("/me", response_model=wire.access.Me, operation_id="me")
-def whoami(me: Who) -> Answer:
+def whoami(me: Who, request: Request) -> Answer:
     """Who the caller is and which verbs they hold anywhere."""
-    return _me(me)
+    return _me(me, wants_factor(request, me, token_of(request)[0]))
 
 
-def _me(identity: Identity) -> Answer:
+def _me(identity: Identity, wanting: bool) -> Answer:
     return {
         "handle": identity.handle,
         "name": identity.name,
@@ -98,4 +104,5 @@ def _me(identity: Identity) -> Answer:
         "language": identity.language,
         "roles": sorted({role for role, _ in identity.grants}),
         "verbs": sorted({grant.verb for _, grant in identity.grants}),
+        "factor_wanted": wanting,
     }
