@@ -11,7 +11,7 @@ demo: .stamps/compiled .stamps/console
 test: .stamps/compiled .stamps/console .stamps/browser .stamps/components .stamps/example
 	@# Three at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
 	@# done takes from the others.
-	$(VENV)/pytest -n 3 --dist worksteal
+	PYTHONDONTWRITEBYTECODE= $(VENV)/pytest -n 3 --dist worksteal
 
 bench: .stamps/compiled .stamps/console .stamps/browser
 	$(VENV)/python -m benchmarks.run

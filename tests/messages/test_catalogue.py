@@ -9,8 +9,8 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import pytest
+from tests.sources import SOURCE, trees
 
-import hawthorn
 from hawthorn.core import access, errors, moves, workflow
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.kinds.base import KINDS
@@ -20,7 +20,6 @@ from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release.workflows import Impact
 from hawthorn.operations.views import health
 
-SOURCE = Path(hawthorn.__file__).parent
 SAYING = {
     "said",
     "say",
@@ -41,14 +40,13 @@ ERRORS = {
 }
 CODE = re.compile(r"[a-z_]+(\.[a-z0-9_]*[a-z0-9])+")
 WORDED = {"says", "label", "text"}
-TREES = {path: ast.parse(path.read_text("utf-8")) for path in sorted(SOURCE.rglob("*.py"))}
 ENDING = re.compile(r"(_one|_other)?(\.(detail|remedy))?$")
 BASES = {ENDING.sub("", code) for code in ENGLISH.texts} - {""}
 
 
 def calls() -> Iterator[tuple[str, ast.Call, list[str]]]:
     """Every call that says something, with where it stands and the codes that it may say."""
-    for path, tree in TREES.items():
+    for path, tree in trees().items():
         for function in ast.walk(tree):
             if not isinstance(function, ast.FunctionDef):
                 continue
@@ -119,11 +117,11 @@ def test_whatever_is_said_is_in_the_catalogue_with_the_facts_that_its_words_name
 
 
 def test_nothing_in_the_catalogue_is_never_said() -> None:
-    plain = {code for tree in TREES.values() for code in codes_in(tree)}
+    plain = {code for tree in trees().values() for code in codes_in(tree)}
     # A code may be put together: of `f"access.for_{side}"` the beginning is known, of `f"notifications.{code}.says"` the ends.
     made = [
         put_together(node)
-        for tree in TREES.values()
+        for tree in trees().values()
         for node in ast.walk(tree)
         if isinstance(node, ast.JoinedStr) and isinstance(node.values[0], ast.Constant)
     ]
@@ -133,7 +131,7 @@ def test_nothing_in_the_catalogue_is_never_said() -> None:
 
 
 def test_core_and_operations_leave_the_words_to_the_catalogue() -> None:
-    for path, tree in TREES.items():
+    for path, tree in trees().items():
         area = path.relative_to(SOURCE).parts[0]
         if area not in ("core", "store", "operations"):
             continue
@@ -151,7 +149,7 @@ def test_core_and_operations_leave_the_words_to_the_catalogue() -> None:
 
 
 def test_commands_leave_the_words_to_the_catalogue_but_for_their_help() -> None:
-    for path, tree in TREES.items():
+    for path, tree in trees().items():
         if path.relative_to(SOURCE).parts[0] != "cli":
             continue
         printing = [

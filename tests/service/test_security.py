@@ -18,16 +18,15 @@ import pytest
 import structlog
 from PIL import Image
 
-import hawthorn
 from hawthorn.core.errors import CodeNeeded
 from hawthorn.operations.access import logging_in
 from hawthorn.service.running import set_up_logs
 from tests.service.made import House, serving
 from tests.service.test_limits import token
+from tests.sources import SOURCE, trees
 
 ROOT = Path(__file__).parents[2]
 PAGE = (ROOT / "docs/security.md").read_text()
-SOURCES = sorted(Path(hawthorn.__file__).parent.rglob("*.py"))
 HTTPS = {"public": "https://hawthorn.example"}
 
 
@@ -117,8 +116,8 @@ WRITTEN = {"12.2.2", "14.1.1", "14.1.2", "15.1.1", "15.2.1", "16.1.1"}
 
 def calls() -> Iterator[tuple[Path, str, ast.Call]]:
     """Every call in the sources, by its name as it is written."""
-    for path in SOURCES:
-        for node in ast.walk(ast.parse(path.read_text())):
+    for path, tree in trees().items():
+        for node in ast.walk(tree):
             if isinstance(node, ast.Call):
                 yield path, ast.unparse(node.func), node
 
@@ -154,10 +153,10 @@ def test_whatever_is_to_be_guessed_by_nobody_is_made_at_random() -> None:
         "file_store.py": 8,
         "vault.py": 6,
     }
-    for path in SOURCES:
+    for path, tree in trees().items():
         if "demo" in path.parts:
             continue
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(tree):
             if isinstance(node, ast.Import | ast.ImportFrom):
                 assert "random" not in {getattr(node, "module", None), *(a.name for a in node.names)}, (
                     path.name
@@ -606,7 +605,7 @@ def test_calls_go_out_by_new_versions_of_tls_and_look_at_certificates() -> None:
         told = {k.arg: ast.unparse(k.value) for k in call.keywords}
         assert told.get("verify") != "False", path.name
         assert told.get("check_hostname") != "False", path.name
-    assert not [path.name for path in SOURCES if "_create_unverified_context" in path.read_text()]
+    assert not [path.name for path in trees() if "_create_unverified_context" in path.read_text()]
 
 
 def listed(heading: str) -> str:
@@ -631,10 +630,10 @@ def test_what_is_encrypted_signed_and_hashed_is_in_the_list() -> None:
         "authlib",
     }
     used, hashes = set(), set()
-    for path in SOURCES:
+    for path, tree in trees().items():
         if "demo" in path.parts:
             continue
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(tree):
             if isinstance(node, ast.Import | ast.ImportFrom):
                 names = [getattr(node, "module", None) or "", *(a.name for a in node.names)]
                 used |= {name.split(".")[0] for name in names} & brought
@@ -653,14 +652,14 @@ def test_what_calls_out_is_in_the_list() -> None:
     """Every module that opens connections to elsewhere is named on the page."""
     opens = {"httpx", "httpcore", "smtplib", "obstore", "boto3", "urllib.request", "aiohttp", "requests"}
     found = set()
-    for path in SOURCES:
+    for path, tree in trees().items():
         if {"demo", "client", "cli"} & set(path.parts):
             continue
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(tree):
             if isinstance(node, ast.Import | ast.ImportFrom):
                 names = {getattr(node, "module", None) or "", *(a.name for a in node.names)}
                 if names & opens:
-                    found.add(str(path.relative_to(ROOT / "src/hawthorn")))
+                    found.add(str(path.relative_to(SOURCE)))
     assert found
     page = listed("What it talks to")
     assert [name for name in sorted(found) if f"`{name}`" not in page] == []
@@ -671,7 +670,7 @@ def test_ways_in_are_those_of_the_page() -> None:
     found = set()
     for path, name, call in calls():
         if name in ("log_in", "logging_in.log_in") and "demo" not in path.parts and len(call.args) >= 2:
-            found.add(path.relative_to(ROOT / "src/hawthorn").as_posix())
+            found.add(path.relative_to(SOURCE).as_posix())
     page = listed("Ways in")
     assert found
     assert [name for name in sorted(found) if f"`{name}`" not in page] == []
