@@ -5,7 +5,10 @@ from __future__ import annotations
 import re
 import shutil
 import sqlite3
+import threading
+import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import httpx
@@ -18,8 +21,9 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import applying
 from hawthorn.operations.views.health import examine
-from hawthorn.store import connection, migrate
+from hawthorn.store import connection, database, migrate
 from hawthorn.store.database import Database
+from tests.conftest import eventually
 from tests.service.made import House, serving
 
 
@@ -254,3 +258,57 @@ def test_checking_an_older_file_migrates_nothing(older: Path) -> None:
 def test_a_new_file_needs_no_copy(tmp_path: Path) -> None:
     Database(tmp_path / "new.sqlite").close()
     assert not list(tmp_path.glob("*.before-*"))
+
+
+class Stuck:
+    """A disk that keeps what it is given only once it is let."""
+
+    def __init__(self) -> None:
+        self.given = threading.Event()
+        self.let = threading.Event()
+
+    def execute(self, conn: sqlite3.Connection, sql: str, *more: object) -> sqlite3.Cursor:
+        """As SQLite does it, when its turn comes."""
+        if sql == "COMMIT":
+            self.given.set()
+            assert self.let.wait(30)
+        return sqlite3.Connection.execute(conn, sql, *more)
+
+
+def test_on_a_slow_disk_readers_go_on_and_writers_are_told_to_come_again(
+    house: House, http: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name, value in (("PATIENCE", 1.0), ("MANY", 6), ("LONG", 0.5), ("SLOW", 0.2)):
+        monkeypatch.setattr(database, name, value)
+    disk = Stuck()
+    before = house.events()
+    with ThreadPoolExecutor(12) as people:
+        with monkeypatch.context() as slowed:
+            slowed.setattr(
+                connection.Writer, "execute", lambda conn, sql, *more: disk.execute(conn, sql, *more)
+            )
+            first = people.submit(start, http, "First")
+            assert disk.given.wait(10)
+            others = [people.submit(start, http, f"Other {n}") for n in range(6)]
+            eventually(lambda: house.desk.db._waiting == 6)
+            eventually(lambda: house.desk.db.slow)
+            # There is room for those who read, and whoever looks after it is told.
+            assert http.get("/api/entries").status_code == 200
+            health = http.get("/api/health")
+            assert health.status_code == 503
+            assert "takes" in health.json()["trouble"][0]
+            eventually(lambda: time.monotonic() - house.desk.db._since > 0.5)
+            began = time.monotonic()
+            status, problem = start(http, "One too many")
+            assert time.monotonic() - began < 5
+            assert (status, problem["code"]) in {(503, "database.many_wait"), (503, "database.long_wait")}
+            assert "nothing of this was kept" in str(problem["remedy"])
+            for other in others:
+                status, problem = other.result()
+                assert (status, problem["code"]) == (503, "database.long_wait")
+            disk.let.set()
+            assert first.result()[0] == 201
+    assert [kind for kind, _ in house.events()[len(before) :]] == ["entry.started"]
+    # One that is quick says that the disk is well again.
+    assert start(http, "Later")[0] == 201
+    assert http.get("/api/health").json()["ok"]

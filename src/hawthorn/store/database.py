@@ -13,13 +13,24 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
-from hawthorn.core.errors import BadStore
+import structlog
+
+from hawthorn.core.errors import BadStore, Busy
 from hawthorn.core.messages import Message
 from hawthorn.store import connection, failing, migrate
 from hawthorn.store.pool import Own, Pool, closing
 from hawthorn.store.wake import Bell
 
+log = structlog.get_logger(__name__)
 T = TypeVar("T")
+PATIENCE = 20.0
+"""Seconds that a write waits for its turn: many times what the longest act takes on a disk that works."""
+MANY = 24
+"""So many may wait for their turn; others are told to come again once one has been at work for long, so that there are threads left for those who read."""
+LONG = 8.0
+"""Seconds after which a write has been at work for long: longer than a dispatch of ten thousand moves."""
+SLOW = 5.0
+"""Seconds that nothing takes to be kept on a disk that works."""
 
 
 @contextmanager
@@ -53,6 +64,7 @@ class Database:
     def __init__(self, path: Path, *, waits: bool = True) -> None:
         self.path = path
         self._lock = threading.Lock()
+        self._lent = threading.Lock()
         self._mine = threading.local()
         self._pool = Pool(lambda: connection.open_reader(path))
         self._own: list[Own] = []
@@ -62,6 +74,10 @@ class Database:
         """Looked at before each write, with all other writers waiting, and before it is kept: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
+        self._waiting = 0
+        self._since = 0.0
+        self._keeping = 0.0
+        self._slow = 0.0
         self.note_wait: Callable[[float], None] = lambda seconds: None
         """Told of each write for how many seconds it waited for others."""
         with failing.named(path, OSError):
@@ -79,16 +95,32 @@ class Database:
 
     @contextmanager
     def _queued(self) -> Iterator[None]:
-        begun = time.perf_counter()
-        with self._lock:
+        begun = time.monotonic()
+        since = self._since
+        if self._waiting >= MANY and since and begun - since > LONG:
+            raise Busy("database.many_wait", waiting=self._waiting)
+        # Counted without a lock: one more or less does no harm.
+        self._waiting += 1
+        try:
+            mine = self._lock.acquire(timeout=PATIENCE)
+        finally:
+            self._waiting -= 1
+        if not mine:
+            raise Busy("database.long_wait", seconds=round(PATIENCE))
+        try:
             if self._lock_file < 0:
                 raise closing()
+            self._since = begun
             fcntl.flock(self._lock_file, fcntl.LOCK_EX)
-            self.note_wait(time.perf_counter() - begun)
+            self._since = time.monotonic()
+            self.note_wait(self._since - begun)
             try:
                 yield
             finally:
                 fcntl.flock(self._lock_file, fcntl.LOCK_UN)
+        finally:
+            self._since = 0.0
+            self._lock.release()
 
     def write(self, act: Callable[[sqlite3.Connection], T]) -> T:
         """Run `act` in a transaction; commit when it returns, roll back when it raises."""
@@ -103,7 +135,7 @@ class Database:
                     result = act(conn)
                     # Somebody may have taken over while it was at work.
                     self.guard()
-                    conn.execute("COMMIT")
+                    self._keep(conn)
                 except BaseException:
                     # A full disk may have ended the transaction already.
                     if conn.in_transaction:
@@ -114,6 +146,24 @@ class Database:
         if told:
             self.bell.ring(told)
         return result
+
+    def _keep(self, conn: sqlite3.Connection) -> None:
+        """Commit, and note how long the disk took for it."""
+        self._keeping = time.monotonic()
+        try:
+            conn.execute("COMMIT")
+        finally:
+            took, self._keeping = time.monotonic() - self._keeping, 0.0
+        self._slow = took if took > SLOW else 0.0
+        if self._slow:
+            log.warning("the disk is slow", seconds=round(took, 1), file=self.path.name)
+
+    @property
+    def slow(self) -> float:
+        """Seconds for which the disk has been at work to keep something, or was for the last write; 0 where that is not long."""
+        keeping = self._keeping
+        now = time.monotonic() - keeping if keeping else 0.0
+        return now if now > SLOW else self._slow
 
     @contextmanager
     def _noted(self) -> Iterator[None]:
@@ -146,7 +196,8 @@ class Database:
     def own(self) -> Own:
         """A reader that somebody keeps, for single questions from one place."""
         made = Own(connection.open_reader(self.path))
-        with self._lock:
+        # Not the lock of those who write: whoever begins to read would wait for them.
+        with self._lent:
             self._own.append(made)
         return made
 
@@ -171,7 +222,8 @@ class Database:
             os.close(self._lock_file)
             self._lock_file = -1
             self._pool.close()
-            for own in self._own:
-                own.close()
+            with self._lent:
+                for own in self._own:
+                    own.close()
             if self._writer is not None:
                 self._writer.close()

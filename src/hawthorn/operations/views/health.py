@@ -106,6 +106,8 @@ def repair(act: Act) -> dict[str, int]:
 def trouble(desk: Desk) -> list[str]:
     """What is wrong with the service just now, in words; cheap enough to be asked every few seconds."""
     out: list[Message] = [desk.db.trouble] if desk.db.trouble is not None else []
+    if desk.db.slow:
+        out.append(said("health.slow_disk", seconds=round(desk.db.slow), file=desk.db.path.name))
     with desk.db.read() as conn:
         checks.answers(conn)
         if desk.file_store is None and checks.any_outside(conn):
