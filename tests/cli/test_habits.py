@@ -228,7 +228,7 @@ def test_a_key_ends_by_itself_on_its_day(running: Running, run: Run) -> None:
 def test_a_job_is_cancelled_and_the_grid_says_what_is_missing(running: Running, run: Run) -> None:
     entry = running.notice("Never translated")
     row = run("grid", "Never translated", who="mina").output
-    assert re.search(r"Never translated\s+source, 2 units\s+none", row)
+    assert re.search(r"Never translated\s+source, 2 units\s+not there", row)
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     assert "is cancelled" in run("job", "cancel", job.short, who="mina").output
     assert running.as_("mina").job(job.id).state == "cancelled"

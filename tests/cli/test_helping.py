@@ -9,7 +9,7 @@ from importlib.resources import files
 import pytest
 from typer.main import get_command
 
-from hawthorn.cli import helping
+from hawthorn.cli import drawing, helping
 from hawthorn.cli.app import assembled
 from hawthorn.messages import LANGUAGES, SOURCE, helps
 from tests.service.test_languages import hawthorn
@@ -61,3 +61,49 @@ def test_help_is_in_the_language_that_is_spoken_and_says_how_it_is_used() -> Non
     wrong = hawthorn("job", "show", HAWTHORN_LANGUAGE="fr", COLUMNS="100").stderr
     assert "Emploi : " in wrong
     assert "pour de l’aide" in wrong
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [
+        (["find", "--nope"], "Diese Option gibt es nicht: --nope"),
+        (["show"], "Es fehlt 'ENTRY'."),
+        (["findx"], "Den Befehl 'findx' gibt es nicht. Meinten Sie 'find'?"),
+        (["serve", "--port", "x"], "'--port' kann nicht so sein: gebraucht wird eine ganze Zahl"),
+        (["serve", "a", "b"], "Das ist zu viel: a b"),
+        (["serve", "--port"], "Die Option '--port' braucht einen Wert."),
+        (["my-work"], "Unter http://127.0.0.1:9 antwortet kein Dienst"),
+    ],
+)
+def test_what_is_typed_wrongly_is_said_in_the_language_that_is_spoken(typed: list[str], said: str) -> None:
+    found = hawthorn(*typed, HAWTHORN_LANGUAGE="de", COLUMNS="160", HAWTHORN_URL="http://127.0.0.1:9")
+    assert found.returncode != 0
+    assert said in " ".join((found.stdout + found.stderr).split())
+
+
+def test_what_states_and_verbs_are_called_is_in_the_catalogue() -> None:
+    """Every code that a table or a line of a command shows has its word."""
+    from typing import get_args
+
+    from hawthorn import wire
+    from hawthorn.core import access, dispatch, moves
+    from hawthorn.core.translation import coverage, units
+    from hawthorn.store import commissions
+
+    codes = {
+        "dispatch": dispatch.STATES,
+        "coverage": coverage.STATES,
+        "segment": units.STATES,
+        "commission": commissions.STATES,
+        "standing": get_args(wire.standing_commissions.StandingCommission.model_fields["state"].annotation),
+        "import": get_args(wire.imports.FileImport.model_fields["state"].annotation),
+        "package": get_args(wire.exchange.Package.model_fields["state"].annotation),
+        "delivery": get_args(wire.delivery.Delivery.model_fields["state"].annotation),
+        "hook": get_args(wire.delivery.Webhook.model_fields["state"].annotation),
+        "move": [*moves.VERBS],
+        "verb": access.VERBS,
+    }
+    for kind, known in codes.items():
+        assert known, kind
+        for code in known:
+            assert drawing.word(kind, code), (kind, code)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -12,6 +13,8 @@ import pytest
 
 from hawthorn.client import Client, Refusal
 from hawthorn.demo.museum import PASSWORD
+from hawthorn.messages import ENGLISH
+from hawthorn.service import models
 from tests.conftest import Running
 from tests.service.test_http import token
 
@@ -132,3 +135,54 @@ def test_words_of_the_program_go_out_and_come_in_by_command(tmp_path: Path) -> N
     assert "nothing was taken in" in refused.stderr
     file.write_text("<x/>", "utf-8")
     assert hawthorn("catalogue", "import", str(file)).returncode == 5
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        ({}, "handle: fehlt"),
+        ({"handle": 5, "password": "x"}, "handle: muss ein Text sein"),
+        ({"handle": "x", "password": "x", "kind": "y"}, "kind: bedeutet hier nichts"),
+        ([], "muss ein Objekt sein"),
+    ],
+)
+def test_what_the_models_refuse_is_in_the_language_that_is_asked_for(
+    http: httpx.Client, body: object, says: str
+) -> None:
+    answer = http.post("/api/session", json=body, headers={"Accept-Language": "de"})
+    assert answer.status_code == 422
+    assert says in answer.json()["detail"]
+    assert answer.json()["problems"][0]["what"] in answer.json()["detail"]
+    assert not re.search(r"Input|Field|should|Extra", answer.text)
+
+
+def test_every_kind_of_error_that_the_models_find_has_words_that_fit() -> None:
+    """Whatever is of a kind that is worded is said without English of the library."""
+    from typing import Literal
+
+    from pydantic import BaseModel, Field, ValidationError
+
+    class Model(BaseModel, extra="forbid"):
+        text: str = Field(min_length=2, max_length=3, pattern="^[a-z]*$")
+        whole: int = Field(ge=1, le=5)
+        part: float = Field(gt=0, lt=1)
+        flag: bool
+        some: list[int] = Field(min_length=1, max_length=2)
+        one: Literal["a", "b"]
+        table: dict[str, int]
+
+    seen = set()
+    for wrong in (
+        {"text": "a", "whole": 0, "part": 0, "flag": "x", "some": [], "one": "c", "table": 5, "more": 1},
+        {"text": "abcd", "whole": 9, "part": 1, "flag": None, "some": [1, 2, 3], "one": 1, "table": {}},
+        {"text": 5, "whole": "x", "part": "x", "flag": [], "some": 1, "one": "a", "table": {"a": 1.5}},
+        {"text": "AB", "whole": None, "part": None},
+    ):
+        with pytest.raises(ValidationError) as found:
+            Model.model_validate(wrong)
+        for error in found.value.errors():
+            seen.add(error["type"])
+            told = models.wrong(error)
+            assert told.code.startswith("models."), error
+            assert ENGLISH.text(told) != error["msg"]
+    assert len(seen) >= 20, seen

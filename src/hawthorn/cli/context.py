@@ -227,7 +227,7 @@ def service() -> Iterator[Client]:
     except Refusal as refusal:
         fail(refusal.problem)
     except Unreachable as error:
-        complain("cli.context.unreachable", why=str(error))
+        complain("cli.context.unreachable", url=error.url, why=error.why)
         raise typer.Exit(EXIT["unreachable"]) from None
 
 

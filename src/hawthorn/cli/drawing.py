@@ -29,6 +29,11 @@ def when(instant: str | None) -> str:
     )
 
 
+def word(kind: str, code: str) -> str:
+    """What stands for a state, a verb or the like, in the language that is spoken; programs read the code itself (`--json`)."""
+    return plain(f"cli.words.{kind}.{code.replace(' ', '_').replace('-', '_')}") if code else ""
+
+
 def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Planned] = ()) -> str:
     """The bead rail in its text form: `draft ●  review ◉ (-1)  release ○  ↷ Fri 09:00`."""
     parts = []
@@ -36,7 +41,7 @@ def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Plan
         behind = f" (-{bead.behind})" if bead.state == "older" and bead.behind else ""
         parts.append(f"{bead.stage} {_BEADS[bead.state]}{behind}")
     for move in planned[:1]:
-        verb = "" if move.verb == "release" else f" {move.verb}"
+        verb = "" if move.verb == "release" else f" {word('move', move.verb)}"
         parts.append(f"↷{verb} {when(move.instant)}")
     return "  ".join(parts)
 
@@ -106,7 +111,7 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
         lines.append(
             marked(
                 "cli.drawing.move_along" if item.along else "cli.drawing.move",
-                verb=item.verb,
+                verb=word("move", item.verb),
                 title=item.title or said("common.untitled"),
                 where=said("cli.drawing.shared_fields") if item.locale == "*" else item.locale,
                 before=_revision(item.before),
@@ -127,7 +132,9 @@ def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
     """A list of translation jobs."""
     made = table("id", "name", "to", "state", "done", "words", "with", "due")
     for item in items:
-        state = Text(item.state, style={"failed": "red", "returned": "magenta"}.get(item.state, ""))
+        state = Text(
+            word("job", item.state), style={"failed": "red", "returned": "magenta"}.get(item.state, "")
+        )
         made.add_row(
             item.short,
             item.name,

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from hawthorn.messages import SOURCE, helps
@@ -20,6 +21,30 @@ _FRAME = {
 """What the help of every command says around its own words, by its name in Typer."""
 _ALONE = {"usage": "Usage:", "example": _EXAMPLE, "this-help": "Show this message and exit."}
 """What it says besides, which Typer has under no name."""
+_REFUSED = {
+    "refused-value": "Invalid value for {}: {}",
+    "refused-option-possible": "No such option: {} (Possible options: {})",
+    "refused-option": "No such option: {}",
+    "refused-command-meant": "No such command {}. Did you mean {}?",
+    "refused-command": "No such command {}.",
+    "refused-missing-argument": "Missing argument {}.",
+    "refused-missing-option-of": "Missing option {}. Choose from: {}",
+    "refused-missing-option": "Missing option {}.",
+    "refused-missing-command": "Missing command.",
+    "refused-extra": "Got unexpected extra argument(s) ({})",
+    "refused-without": "Option {} requires an argument.",
+    "refused-with": "Option {} does not take a value.",
+    "refused-whole-number": "Input should be a valid integer, unable to parse string as an integer",
+    "refused-number": "Input should be a valid number, unable to parse string as a number",
+    "refused-least": "Input should be greater than or equal to {}",
+    "refused-most": "Input should be less than or equal to {}",
+    "refused-choice": "{} is not one of {}.",
+    "refused-no-file": "File {} does not exist.",
+    "refused-no-folder": "Directory {} does not exist.",
+    "refused-a-folder": "File {} is a directory.",
+    "refused-shut": "File {} is not readable.",
+}
+"""How Typer says what is wrong with what was typed, with a place for each thing that is named; what is more particular comes first."""
 Tree = dict[str, Any]
 
 
@@ -28,7 +53,7 @@ def words(command: Any) -> Tree:
     from typer import rich_utils
 
     out: dict[str, str] = {f"frame-{key}": getattr(rich_utils, name) for key, name in _FRAME.items()}
-    out |= {f"frame-{key}": text for key, text in _ALONE.items()}
+    out |= {f"frame-{key}": text for key, text in (_ALONE | _REFUSED).items()}
     known = set(out.values())
     for key, holder, name in _held(command, "hawthorn"):
         for at, paragraph in enumerate(_paragraphs(getattr(holder, name))):
@@ -55,8 +80,27 @@ def speak(command: Any, language: str) -> None:
             for one in _paragraphs(getattr(holder, name))
         )
         setattr(holder, name, "\n\n".join(paragraphs))
+    as_typer_says = rich_utils.rich_format_error
+
+    def refused(error: Any) -> None:
+        told = refusal(error.format_message(), said)
+        error.format_message = lambda: told
+        as_typer_says(error)
+
+    shown: Any = rich_utils
+    shown.rich_format_error = refused
     for one, _ in _commands(command, "hawthorn"):
         _made_when_asked(one, {text: said.get(text, text) for text in _ALONE.values()})
+
+
+def refusal(english: str, said: Mapping[str, str]) -> str:
+    """What is wrong with what was typed, as Typer says it, in the words of `said`; what it has no words for stays as it is."""
+    flat = " ".join(english.split())
+    for text in _REFUSED.values():
+        found = re.fullmatch("(.+?)".join(map(re.escape, text.split("{}"))), flat)
+        if found is not None:
+            return said.get(text, text).format(*(refusal(part, said) for part in found.groups()))
+    return english
 
 
 def _made_when_asked(command: Any, said: dict[str, str]) -> None:

@@ -11,7 +11,12 @@ class ClientError(Exception):
 
 
 class Unreachable(ClientError):
-    """The service did not answer."""
+    """The service did not answer at `url`; `why` is what the connection said."""
+
+    def __init__(self, url: str, why: str) -> None:
+        super().__init__(f"No service answers at {url} ({why}). Is it running?")
+        self.url = url
+        self.why = why
 
 
 class Refusal(ClientError):

@@ -37,7 +37,7 @@ def _options(url: str, key: str, timeout: float, language: str) -> dict[str, Any
 
 
 def _unreachable(url: str, error: Exception) -> Unreachable:
-    return Unreachable(f"No service answers at {url} ({error or type(error).__name__}). Is it running?")
+    return Unreachable(url, str(error) or type(error).__name__)
 
 
 def _go_on(http: httpx.Client | httpx.AsyncClient, session: Any) -> None:

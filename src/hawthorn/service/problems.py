@@ -19,6 +19,7 @@ from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import WORDS
+from hawthorn.service import models
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE, details
 from hawthorn.store import failing
@@ -94,10 +95,11 @@ async def _hawthorn(request: Request, error: Exception) -> JSONResponse:
 async def _invalid(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
     found = [
-        {"where": ".".join(str(p) for p in e["loc"] if p != "body") or "body", "what": e["msg"]}
+        {"where": ".".join(str(p) for p in e["loc"] if p != "body") or "body", "what": models.wrong(e)}
         for e in error.errors()
     ]
     named = [said("common.problem", **one) for one in found]
+    found = [{**one, "what": WORDS.text(one["what"])} for one in found]
     return _response("invalid", 422, said("service.fields", problems=named), {"problems": found})
 
 

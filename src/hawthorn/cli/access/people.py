@@ -55,7 +55,7 @@ def list_people(as_json: Json = False) -> None:
             marked("cli.people.held_in", label=r.label, locales=r.locales) if r.locales else escape(r.label)
             for r in one.roles
         ]
-        marks = [one.state] if one.state else []
+        marks = [drawing.word("person", one.state)] if one.state else []
         marks += [marked("cli.people.second_factor")] if one.second_factor else []
         marks += [marked("cli.people.connected")] if one.connected else []
         made.add_row(one.handle, escape(one.name), "; ".join(roles), one.email, ", ".join(marks))
@@ -184,7 +184,7 @@ def list_roles(as_json: Json = False) -> None:
                 if values
             ]
             sides += [said("cli.people.own_only")] if grant.own else []
-            tell("cli.people.grant", verb=grant.verb, sides=sides)
+            tell("cli.people.grant", verb=drawing.word("verb", grant.verb), sides=sides)
 
 
 def export_roles() -> None:

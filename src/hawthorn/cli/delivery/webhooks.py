@@ -39,8 +39,13 @@ def listing(as_json: Json = False) -> None:
         return
     made = drawing.table("name", "state", "address", "told_of", "waiting")
     for one in page.items:
+        state = drawing.word("hook", one.state)
         made.add_row(
-            escape(one.name), one.state, escape(one.url), escape(", ".join(one.kinds)), str(one.waiting)
+            escape(one.name),
+            state,
+            escape(one.url),
+            escape(", ".join(one.kinds)),
+            str(one.waiting),
         )
     out.print(made)
 
@@ -155,7 +160,7 @@ def sent(name: Named, as_json: Json = False) -> None:
     if not found.items:
         tell("cli.webhooks.nothing_sent", name=one.name)
     for each in found.items:
-        tell("cli.webhooks.delivery", id=each.id, kind=each.kind, state=each.state)
+        tell("cli.webhooks.delivery", id=each.id, kind=each.kind, state=drawing.word("delivery", each.state))
         for t in each.tries:
             when = drawing.when(t.at)
             tell("cli.webhooks.try", at=when, status=t.status, took=t.took, trouble=t.trouble)
@@ -190,7 +195,7 @@ def _shown(one: wire.delivery.Webhook, as_json: bool) -> None:
     if as_json:
         print_json(one)
         return
-    tell("cli.webhooks.webhook", name=one.name, state=one.state, url=one.url)
+    tell("cli.webhooks.webhook", name=one.name, state=drawing.word("hook", one.state), url=one.url)
     if one.trouble:
         tell("cli.webhooks.off", trouble=one.trouble)
 

@@ -191,11 +191,12 @@ def listing(as_json: Json = False) -> None:
         return
     made = drawing.table("id", "way", "file", "state", "entries", "by", "at")
     for one in found:
+        state = drawing.word("package", one.state)
         made.add_row(
             one.id[:8] + "…" + one.id[-6:],
             plain(f"cli.packages.way.{one.way}"),
             escape(one.name),
-            one.state,
+            state,
             str(one.report.entries or ""),
             escape(one.by),
             drawing.when(one.at),
@@ -216,7 +217,7 @@ def show(name: Named, as_json: Json = False) -> None:
     tell(
         "cli.packages.is",
         name=found.name,
-        state=found.state,
+        state=drawing.word("package", found.state),
         step=found.step,
         done=found.done,
         total=found.total,

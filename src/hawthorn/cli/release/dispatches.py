@@ -73,8 +73,14 @@ def listing(
         return
     made = drawing.table("id", "when", "state", "name", "moves", "of")
     for d in found:
+        state = drawing.word("dispatch", d.state)
         made.add_row(
-            d.short, drawing.when(d.instant), d.state, escape(d.name), str(d.count), escape(d.owner_name)
+            d.short,
+            drawing.when(d.instant),
+            state,
+            escape(d.name),
+            str(d.count),
+            escape(d.owner_name),
         )
     out.print(made)
 

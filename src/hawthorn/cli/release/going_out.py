@@ -181,7 +181,8 @@ def shown(made: wire.release.Dispatch, as_json: bool) -> None:
         return
     code = "cli.dispatches.dispatch_late" if made.late_by_seconds else "cli.dispatches.dispatch"
     late = round(made.late_by_seconds or 0)
-    tell(code, name=made.name, state=made.state, at=drawing.when(made.instant), seconds=late)
+    state = drawing.word("dispatch", made.state)
+    tell(code, name=made.name, state=state, at=drawing.when(made.instant), seconds=late)
     if made.note:
         tell("cli.dispatches.note", note=made.note)
     if made.review is not None:

@@ -55,7 +55,9 @@ def listing(state: State = "", as_json: Json = False) -> None:
         return
     made = drawing.table("name", "state", "entries", "locales", "due", "by")
     for one in found.items:
-        state_told = one.state if one.state != "sent" else f"{one.state}, {one.percent} %"
+        state_told = drawing.word("commission", one.state)
+        if one.state == "sent":
+            state_told += f", {one.percent} %"
         made.add_row(
             escape(one.name), state_told, str(one.entries), ", ".join(one.locales), one.due, escape(one.by)
         )
@@ -258,14 +260,15 @@ def reopen(name: Name) -> None:
     """
     with service() as hawthorn:
         found = hawthorn.reopen_commission(_one(hawthorn, name, "cancelled").id)
-    tell("cli.commissions.reopened", name=found.name, state=found.state)
+    tell("cli.commissions.reopened", name=found.name, state=drawing.word("commission", found.state))
 
 
 def _say(found: wire.commissions.CommissionDetails, as_json: bool) -> None:
     if as_json:
         print_json(found)
         return
-    tell("cli.commissions.head", name=found.name, state=found.state, by=found.by)
+    state = drawing.word("commission", found.state)
+    tell("cli.commissions.head", name=found.name, state=state, by=found.by)
     facts = {
         "due": found.due, "note": found.note, "shared": found.shared, "again": found.again, "all": found.current,
         "fill": found.fill,

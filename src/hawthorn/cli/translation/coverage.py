@@ -154,8 +154,9 @@ def _cell(cell: wire.translation.GridCell) -> str:
     if cell.state == "in a job":
         return marked("cli.coverage.in_a_job", percent=cell.percent)
     if cell.state == "none" or not cell.due:
-        return cell.state
-    return marked("cli.coverage.due", state=cell.state, due=cell.due, units=cell.units)
+        return drawing.word("coverage", cell.state)
+    state = drawing.word("coverage", cell.state)
+    return marked("cli.coverage.due", state=state, due=cell.due, units=cell.units)
 
 
 def install(app: typer.Typer) -> None:

@@ -118,7 +118,7 @@ def show(name: JobName, as_json: Json = False) -> None:
         name=job.name,
         source_locale=job.source_locale,
         locale=job.locale,
-        state=job.state,
+        state=drawing.word("job", job.state),
         percent=job.percent,
         words=job.words,
     )
@@ -140,7 +140,7 @@ def show(name: JobName, as_json: Json = False) -> None:
 
 
 def _what_came(unit: wire.translation.JobUnit) -> str:
-    lines = [unit.outcome or unit.state]
+    lines = [drawing.word("outcome", unit.outcome) or drawing.word("segment", unit.state)]
     if unit.trouble:
         lines.append(marked("cli.jobs.trouble", what=unit.trouble))
     lines += [marked("cli.jobs.note", note=note) for note in unit.notes]

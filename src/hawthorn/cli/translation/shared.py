@@ -119,7 +119,8 @@ def say_imports(some: Sequence[wire.imports.FileImport]) -> None:
     """A table of imports."""
     made = drawing.table("number", "file", "state", "added", "by")
     for one in some:
-        made.add_row(str(one.id), escape(one.name), one.state, f"{one.added}/{one.read}", escape(one.by))
+        state = drawing.word("import", one.state)
+        made.add_row(str(one.id), escape(one.name), state, f"{one.added}/{one.read}", escape(one.by))
     out.print(made)
 
 

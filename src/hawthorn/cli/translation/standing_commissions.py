@@ -76,8 +76,15 @@ def _table(some: list[wire.standing_commissions.StandingCommission]) -> None:
         )
         section = escape(one.section_title) or marked("cli.standing.everything")
         goes = drawing.when(one.next) if one.next else ""
+        state = drawing.word("standing", one.state)
         made.add_row(
-            escape(one.name), section, escape(into), one.state, str(one.waiting), goes, str(one.sent)
+            escape(one.name),
+            section,
+            escape(into),
+            state,
+            str(one.waiting),
+            goes,
+            str(one.sent),
         )
     out.print(made)
     for one in some:

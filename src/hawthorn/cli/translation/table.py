@@ -42,7 +42,9 @@ def table(
         return
     made = drawing.table("number", "source", "target", "state")
     for n, one in shown:
-        made.add_row(str(n), f"[dim]{escape(one.label)}[/dim]\n{escape(one.source)}", _target(one), one.state)
+        source = f"[dim]{escape(one.label)}[/dim]\n{escape(one.source)}"
+        state = drawing.word("segment", one.state)
+        made.add_row(str(n), source, _target(one), state)
     out.print(made)
 
 
