@@ -94,12 +94,11 @@ async def _hawthorn(request: Request, error: Exception) -> JSONResponse:
 
 async def _invalid(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
-    found = [
-        {"where": ".".join(str(p) for p in e["loc"] if p != "body") or "body", "what": models.wrong(e)}
-        for e in error.errors()
+    wrong = [
+        (".".join(str(p) for p in e["loc"] if p != "body") or "body", models.wrong(e)) for e in error.errors()
     ]
-    named = [said("common.problem", **one) for one in found]
-    found = [{**one, "what": WORDS.text(one["what"])} for one in found]
+    named = [said("common.problem", where=where, what=what) for where, what in wrong]
+    found = [{"where": where, "what": WORDS.text(what)} for where, what in wrong]
     return _response("invalid", 422, said("service.fields", problems=named), {"problems": found})
 
 
