@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 from importlib import resources
 from mimetypes import guess_type
 from os import PathLike, stat_result
@@ -75,7 +76,6 @@ PAGES = (
     "set-up/languages",
 )
 """The addresses of the console's pages, as its router has them."""
-_PATTERNS = [re.compile(re.sub(r":\w+", "[^/]+", page)) for page in PAGES]
 
 
 _HASHED = re.compile(r"assets/[\w.-]+-[\w-]{8}\.(?:js|css|woff2?)$")
@@ -135,7 +135,13 @@ def install(app: FastAPI) -> None:
 
 def is_page(path: str) -> bool:
     """Whether the console has a page at an address (without its first slash)."""
-    return any(pattern.fullmatch(path.rstrip("/")) for pattern in _PATTERNS)
+    return _pages().fullmatch(path.rstrip("/")) is not None
+
+
+@cache
+def _pages() -> re.Pattern[str]:
+    # Made when a page is first asked for: a service that starts has none to show yet.
+    return re.compile("|".join(re.sub(r":\w+", "[^/]+", page) for page in PAGES))
 
 
 def _accepts(request: Request) -> str:
