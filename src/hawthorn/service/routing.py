@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import Counter
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Collection, Coroutine
 from typing import Any, TypeVar, get_args, get_origin
 
 from fastapi import APIRouter, params
@@ -27,7 +27,10 @@ REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401
 
 def _takes_several(annotation: Any) -> bool:
     """Whether a parameter of this kind may be given several times."""
-    return get_origin(annotation) in (list, set, tuple) or any(map(_takes_several, get_args(annotation)))
+    kind = get_origin(annotation)
+    if isinstance(kind, type) and issubclass(kind, Collection):
+        return True
+    return any(map(_takes_several, get_args(annotation)))
 
 
 class Late(APIRoute):

@@ -58,6 +58,13 @@ class Database:
     """Whether it can be written at all; a copy cannot."""
     writer = ""
     """Of a copy, the address of the service that writes."""
+    _waiting = 0
+    """How many wait for their turn to write."""
+    _since = 0.0
+    """Since when one is at work, by a clock that never goes back; 0 while none is."""
+    _keeping = 0.0
+    """Since when the disk is at work to keep something; 0 while it is not."""
+    _slow = 0.0
     behind: float | None = None
     """Of a copy, the seconds by which it was behind when that was asked last; nothing while nobody can say."""
 
@@ -74,10 +81,6 @@ class Database:
         """Looked at before each write, with all other writers waiting, and before it is kept: raises where nothing may be written."""
         self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
-        self._waiting = 0
-        self._since = 0.0
-        self._keeping = 0.0
-        self._slow = 0.0
         self.note_wait: Callable[[float], None] = lambda seconds: None
         """Told of each write for how many seconds it waited for others."""
         with failing.named(path, OSError):
