@@ -142,7 +142,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=late)
 
 
-def eventually(look: Callable[[], object], seconds: float = 15) -> object:
+def eventually(look: Callable[[], object], seconds: float = 40) -> object:
     """Wait until something holds; fail when it does not in time."""
     until = time.monotonic() + seconds
     while time.monotonic() < until:

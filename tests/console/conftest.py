@@ -21,7 +21,7 @@ ARGS = [
 ]  # fmt: skip
 
 # A busy machine may be slow; what never comes true fails all the same.
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=40_000)
 Open = Callable[..., Page]
 SLOWED = float(os.environ.get("BROWSER_SLOWED", "1"))
 """How many times slower than they are pages run, so that what hangs on their speed shows itself."""

@@ -102,12 +102,13 @@ class Database:
         since = self._since
         if self._waiting >= MANY and since and begun - since > LONG:
             raise Busy("database.many_wait", waiting=self._waiting)
-        # Counted without a lock: one more or less does no harm.
-        self._waiting += 1
+        with self._lent:
+            self._waiting += 1
         try:
             mine = self._lock.acquire(timeout=PATIENCE)
         finally:
-            self._waiting -= 1
+            with self._lent:
+                self._waiting -= 1
         if not mine:
             raise Busy("database.long_wait", seconds=round(PATIENCE))
         try:
