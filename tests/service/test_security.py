@@ -22,7 +22,6 @@ from hawthorn.core.errors import CodeNeeded
 from hawthorn.operations.access import logging_in
 from hawthorn.service.running import set_up_logs
 from tests.service.made import House, serving
-from tests.service.test_limits import token
 from tests.sources import SOURCE, trees
 
 ROOT = Path(__file__).parents[2]
@@ -224,7 +223,7 @@ def test_every_page_is_guarded_by_headers(plain: str) -> None:
 def test_other_origins_read_what_everybody_reads_and_nothing_else(house: House, plain: str) -> None:
     other = {"Origin": "https://elsewhere.example"}
     assert httpx.get(f"{plain}/read/entries", headers=other).headers["access-control-allow-origin"] == "*"
-    mine = {**other, "Authorization": f"Bearer {token(house)}"}
+    mine = {**other, "Authorization": f"Bearer {house.log_in('wim')}"}
     for path in ("/api/me", "/api/entries", "/api/health", "/"):
         assert "access-control-allow-origin" not in httpx.get(plain + path, headers=mine).headers
     asked = {
@@ -237,7 +236,7 @@ def test_other_origins_read_what_everybody_reads_and_nothing_else(house: House, 
 
 
 def test_a_change_comes_from_our_own_pages_alone(house: House, plain: str) -> None:
-    cookies = {"hawthorn_session": token(house)}
+    cookies = {"hawthorn_session": house.log_in("wim")}
     body = '{"type": "page", "locale": "en", "fields": {"title": "Lamp"}}'
     for kind in ("application/json", "text/plain", "application/x-www-form-urlencoded"):
         for told in (
@@ -321,7 +320,7 @@ def test_reading_changes_nothing(house: House, plain: str) -> None:
 
     from hawthorn.service import openapi
 
-    headers = {"Authorization": f"Bearer {token(house, 'ida')}"}
+    headers = {"Authorization": f"Bearer {house.log_in('ida')}"}
     paths = json.loads(openapi.FILE.read_text("utf-8"))["paths"]
     before = house.events()
     asked = 0
@@ -338,7 +337,7 @@ def test_reading_changes_nothing(house: House, plain: str) -> None:
 
 
 def test_what_is_for_one_is_kept_by_nobody(house: House, plain: str) -> None:
-    mine = {"Authorization": f"Bearer {token(house, 'ida')}"}
+    mine = {"Authorization": f"Bearer {house.log_in('ida')}"}
     for path in ("/api/me", "/api/entries", "/api/account", "/api/people", "/read/entries?stage=draft"):
         assert "no-store" in httpx.get(plain + path, headers=mine).headers["cache-control"], path
     who = {"handle": "wim", "password": "long enough"}
@@ -346,7 +345,7 @@ def test_what_is_for_one_is_kept_by_nobody(house: House, plain: str) -> None:
 
 
 def test_a_log_out_leaves_nothing_in_the_browser(house: House, plain: str) -> None:
-    found = httpx.delete(f"{plain}/api/session", headers={"Authorization": f"Bearer {token(house)}"})
+    found = httpx.delete(f"{plain}/api/session", headers={"Authorization": f"Bearer {house.log_in('wim')}"})
     assert found.status_code == 204
     assert '"cache"' in found.headers["clear-site-data"]
     assert "max-age=0" in found.headers["set-cookie"].lower()
@@ -477,7 +476,7 @@ def test_where_a_second_factor_is_wanted_of_all_a_password_opens_only_what_sets_
 def test_a_name_goes_into_a_header_encoded(house: House, plain: str) -> None:
     drawn = io.BytesIO()
     Image.new("RGB", (9, 9)).save(drawn, "PNG")
-    mine = {"Authorization": f"Bearer {token(house, 'ida')}"}
+    mine = {"Authorization": f"Bearer {house.log_in('ida')}"}
     pdf = b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj 2 0 obj<</Type/Pages/Kids[]/Count 0>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF"
     for name, data in (
         ('plan"; x="y.pdf', pdf),
@@ -507,13 +506,13 @@ def test_what_is_encoded_twice_is_decoded_once(house: House, plain: str) -> None
         told = talk(plain, f"GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n".encode())
         assert told.startswith(b"HTTP/1.1 404"), (path, told[:60])
     body = {"type": "page", "locale": "en", "fields": {"title": "%3Cb%3E &lt;i&gt; &amp;lt;"}}
-    mine = {"Authorization": f"Bearer {token(house)}"}
+    mine = {"Authorization": f"Bearer {house.log_in('wim')}"}
     made = httpx.post(f"{plain}/api/entries", json=body, headers=mine).json()
     assert made["fields"]["title"] == "%3Cb%3E &lt;i&gt; &amp;lt;"
 
 
 def test_what_a_body_may_not_set_is_refused_by_name(house: House, plain: str) -> None:
-    mine = {"Authorization": f"Bearer {token(house)}"}
+    mine = {"Authorization": f"Bearer {house.log_in('wim')}"}
     made = httpx.post(
         f"{plain}/api/entries", json={"type": "page", "locale": "en", "fields": {"title": "A"}}, headers=mine
     ).json()
@@ -537,7 +536,7 @@ def test_what_a_body_may_not_set_is_refused_by_name(house: House, plain: str) ->
 
 
 def test_a_parameter_given_twice_is_refused(house: House, plain: str) -> None:
-    mine = {"Authorization": f"Bearer {token(house, 'ida')}"}
+    mine = {"Authorization": f"Bearer {house.log_in('ida')}"}
     for path in (
         "/api/entries?limit=5&limit=50",
         "/api/entries?words=a&words=b",

@@ -121,8 +121,7 @@ def caller(request: Request) -> Identity:
     with desk.db.read() as conn:
         found = logging_in.identify(conn, now, token)
         unseen = logging_in.is_long_unseen(conn, now, token)
-        wanting = settings_of(request).second_factor and logging_in.lacks_factor(conn, found, token)
-    if wanting and not request.url.path.startswith(_WITHOUT_FACTOR):
+    if not request.url.path.startswith(_WITHOUT_FACTOR) and wants_factor(request, found, token):
         raise Refused("context.factor_wanted", missing=said("context.a_second_factor"), who=[found.name])
     if found.a_minute:
         rates_of(request).take(found.id, found.a_minute, found.name)

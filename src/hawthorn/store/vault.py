@@ -8,8 +8,8 @@ import hashlib
 import os
 import secrets
 import sqlite3
-from collections.abc import Sequence
-from contextlib import suppress
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -107,17 +107,9 @@ class Vault:
             raise self._missing("vault.unusable_key", error=error) from None
         return self._with[1]
 
-    @staticmethod
-    def _put(path: Path, keys: Sequence[bytes]) -> None:
-        """Put keys into a file, whole or not at all, that its owner alone reads."""
-        made = path.with_name(f"{path.name}.{secrets.token_hex(6)}")
-        file = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-        try:
-            os.write(file, b"\n".join(keys) + b"\n")
-            os.fsync(file)
-        finally:
-            os.close(file)
-        made.replace(path)
+    def _put(self, path: Path, keys: Sequence[bytes]) -> None:
+        """Put keys into a file, whole or not at all."""
+        self._aside(keys).replace(path)
 
     def _make(self) -> None:
         """Make a key unless there is one; of two who do at once, one is first, and both use its key."""
@@ -125,16 +117,21 @@ class Vault:
 
         if self.path.exists():
             return
-        made = self.path.with_name(f"{self.path.name}.{secrets.token_hex(6)}")
-        file = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-        try:
-            os.write(file, Fernet.generate_key() + b"\n")
-            os.fsync(file)
-        finally:
-            os.close(file)
+        made = self._aside([Fernet.generate_key()])
         with suppress(FileExistsError):
             os.link(made, self.path)
         made.unlink()
+
+    def _aside(self, keys: Sequence[bytes]) -> Path:
+        """A file beside the one of the key, with keys in it, that its owner alone reads."""
+        made = self.path.with_name(f"{self.path.name}.{secrets.token_hex(6)}")
+        file = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        try:
+            os.write(file, b"\n".join(keys) + b"\n")
+            os.fsync(file)
+        finally:
+            os.close(file)
+        return made
 
     def _missing(self, code: str, **facts: Any) -> NoKey:
         return NoKey(code, file=self.path.name, **facts)
@@ -155,6 +152,16 @@ def is_sealed(kept: str) -> bool:
     return kept.startswith(_SEALED)
 
 
+@contextmanager
+def _overwriting(conn: sqlite3.Connection) -> Iterator[None]:
+    """Let what stood somewhere be overwritten on the disk when something else is put there."""
+    conn.execute("PRAGMA secure_delete = ON")
+    try:
+        yield
+    finally:
+        conn.execute("PRAGMA secure_delete = OFF")
+
+
 def seal_anew(conn: sqlite3.Connection, vault: Vault) -> int:
     """Seal what lies sealed in the record file with the newest key; what stood there is overwritten on the disk. Returns how much it was.
 
@@ -167,19 +174,15 @@ def seal_anew(conn: sqlite3.Connection, vault: Vault) -> int:
             f"SELECT {key}, {column} FROM {table} WHERE {column} LIKE ?", (f"{_SEALED}%",)
         ).fetchall()
     ]
-    conn.execute("PRAGMA secure_delete = ON")
-    try:
+    with _overwriting(conn):
         for sql, id, sealed in found:
             conn.execute(sql, (sealed, id))
-    finally:
-        conn.execute("PRAGMA secure_delete = OFF")
     return len(found)
 
 
 def seal_what_is_open(conn: sqlite3.Connection, vault: Vault) -> None:
     """Seal what a file from before there was a key holds in clear; what stood there is overwritten on the disk."""
-    conn.execute("PRAGMA secure_delete = ON")
-    try:
+    with _overwriting(conn):
         for actor, secret in conn.execute("SELECT actor, secret FROM second_factor").fetchall():
             if not is_sealed(secret):
                 conn.execute(
@@ -193,8 +196,6 @@ def seal_what_is_open(conn: sqlite3.Connection, vault: Vault) -> None:
         ).fetchall():
             if not is_sealed(payload):
                 conn.execute("UPDATE outbox SET payload = ? WHERE id = ?", (vault.seal(payload), id))
-    finally:
-        conn.execute("PRAGMA secure_delete = OFF")
 
 
 def open_secrets(conn: sqlite3.Connection) -> bool:

@@ -10,6 +10,7 @@
   let spare = $state<string[]>([]);
 
   async function leave(): Promise<void> {
+    if (session.unsaved() && !confirm(t("login.unsaved"))) return;
     try {
       await session.logOut();
     } catch (error) {
