@@ -65,6 +65,7 @@ class Database:
     _keeping = 0.0
     """Since when the disk is at work to keep something; 0 while it is not."""
     _slow = 0.0
+    """Seconds that the disk took for the last write, where that was long."""
     behind: float | None = None
     """Of a copy, the seconds by which it was behind when that was asked last; nothing while nobody can say."""
 
@@ -72,6 +73,7 @@ class Database:
         self.path = path
         self._lock = threading.Lock()
         self._lent = threading.Lock()
+        # Held for a moment alone: for readers that somebody keeps, and for how many wait.
         self._mine = threading.local()
         self._pool = Pool(lambda: connection.open_reader(path))
         self._own: list[Own] = []
@@ -99,18 +101,7 @@ class Database:
     @contextmanager
     def _queued(self) -> Iterator[None]:
         begun = time.monotonic()
-        since = self._since
-        if self._waiting >= MANY and since and begun - since > LONG:
-            raise Busy("database.many_wait", waiting=self._waiting)
-        with self._lent:
-            self._waiting += 1
-        try:
-            mine = self._lock.acquire(timeout=PATIENCE)
-        finally:
-            with self._lent:
-                self._waiting -= 1
-        if not mine:
-            raise Busy("database.long_wait", seconds=round(PATIENCE))
+        self._wait_for_turn(begun)
         try:
             if self._lock_file < 0:
                 raise closing()
@@ -125,6 +116,21 @@ class Database:
         finally:
             self._since = 0.0
             self._lock.release()
+
+    def _wait_for_turn(self, begun: float) -> None:
+        """Take the lock of those who write; raises `Busy` where that would take too long."""
+        since = self._since
+        if self._waiting >= MANY and since and begun - since > LONG:
+            raise Busy("database.many_wait", waiting=self._waiting)
+        with self._lent:
+            self._waiting += 1
+        try:
+            mine = self._lock.acquire(timeout=PATIENCE)
+        finally:
+            with self._lent:
+                self._waiting -= 1
+        if not mine:
+            raise Busy("database.long_wait", seconds=round(PATIENCE))
 
     def write(self, act: Callable[[sqlite3.Connection], T]) -> T:
         """Run `act` in a transaction; commit when it returns, roll back when it raises."""
