@@ -123,11 +123,12 @@ class Around:
             return {row.handle for row in store.all_actors(conn) if row.kind == "person"}
 
 
-@pytest.fixture
-def around(tmp_path: Path) -> Iterator[Around]:
+@contextmanager
+def standing(folder: Path, **more: Any) -> Iterator[Around]:
+    """A house with a provider beside it, and settings."""
     port = free_port()
     provider = Odd(f"http://127.0.0.1:{port}")
-    house = House(tmp_path, Clock(time.time_ns() // 1000))
+    house = House(folder, Clock(time.time_ns() // 1000))
     house.speaks(fr="French")
     settings = {
         "provider": provider.issuer,
@@ -135,10 +136,17 @@ def around(tmp_path: Path) -> Iterator[Around]:
         "provider_secret": SECRET,
         "provider_roles": {"desk": ["writer:en,fr"], "eds": ["section-editor"]},
         "provider_makes": True,
+        **more,
     }
     with answering(provider, port), serving(house, **settings) as (_, url):
         yield Around(house, url, provider)
     house.close()
+
+
+@pytest.fixture
+def around(tmp_path: Path) -> Iterator[Around]:
+    with standing(tmp_path) as around:
+        yield around
 
 
 def test_somebody_new_comes_in_with_the_roles_of_their_groups_and_follows_them_from_then_on(
@@ -280,6 +288,35 @@ def test_what_a_provider_says_wrongly_lets_nobody_in_and_leaves_nothing_behind(
         ).fetchone()
     assert kind == "session.refused"
     assert json.loads(payload)["by"] == "provider"
+
+
+def test_who_was_asked_too_little_or_too_long_ago_at_the_provider_is_not_let_in(tmp_path: Path) -> None:
+    now = int(time.time())
+    enough = {"acr": "strong", "amr": ["pwd", "otp"], "auth_time": now - 60}
+    short = {
+        "another acr": ({"acr": "weak"}, "too_weak", "weak"),
+        "no acr": ({"acr": None}, "too_weak", "—"),
+        "a password alone": ({"amr": ["pwd"]}, "too_weak", "pwd"),
+        "no amr": ({"amr": None}, "too_weak", "—"),
+        "an hour ago": ({"auth_time": now - 3_600}, "too_long_ago", "30"),
+        "no time": ({"auth_time": None}, "too_long_ago", "30"),
+        "a time in words": ({"auth_time": "now"}, "too_long_ago", "30"),
+    }
+    wanted = {"provider_acr": ["strong", "stronger"], "provider_amr": ["otp", "hwk"], "provider_fresh": 30}
+    with standing(tmp_path, **wanted) as around:
+        with around.browser() as browser:
+            asked = parse_qs(urlsplit(around.leave(browser)).query)
+            assert (asked["acr_values"], asked["max_age"]) == (["strong stronger"], ["1800"])
+        for what, (changed, code, told) in short.items():
+            around.provider.say = lambda claims, c=changed: {  # type: ignore[misc]
+                n: v for n, v in {**claims, **enough, **c}.items() if v is not None
+            }
+            found = around.log_in("uma")
+            assert (found.status_code, found.json()["code"]) == (401, f"provider.{code}"), what
+            assert told in found.json()["detail"], what
+            assert "uma" not in around.handles()
+        around.provider.say = lambda claims: {**claims, **enough}
+        assert around.log_in("uma").status_code == 201
 
 
 def test_a_provider_that_says_yes_to_all_but_the_issuer_is_another(around: Around) -> None:

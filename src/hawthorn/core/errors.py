@@ -162,6 +162,12 @@ class FileStoreFails(HawthornError):
     slug = "file-store"
 
 
+class ScannerFails(HawthornError):
+    """The scanner for malware does not answer, or cannot tell; the file was not kept."""
+
+    slug = "scanner"
+
+
 class ProviderFails(HawthornError):
     """The identity provider does not answer, or not as it should; nobody was logged in."""
 

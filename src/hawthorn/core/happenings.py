@@ -105,6 +105,7 @@ KINDS: dict[str, str] = {
     "list.saved": "A list was kept.",
     "list.dropped": "A kept list was dropped.",
     "file.added": "A file was stored.",
+    "file.refused": "A file was not taken, as the scanner found malware in it.",
     "folder.made": "A folder of the library was made.",
     "folder.changed": "A folder of the library was changed.",
     "folder.removed": "A folder of the library was removed.",

@@ -255,7 +255,7 @@ class Carrier(Calling):
             return ""
 
         try:
-            use = self._use(job, part, data)
+            use = self._use(job, bureau, part, data)
             return self.desk.write(bureau, take)
         except HawthornError as error:
             if failing.of_file(error):
@@ -270,11 +270,11 @@ class Carrier(Calling):
             self.desk.write(bureau, note)
             return trouble
 
-    def _use(self, job: Job, part: Part, data: bytes) -> Callable[[Act], object]:
+    def _use(self, job: Job, bureau: Identity, part: Part, data: bytes) -> Callable[[Act], object]:
         """How a part is put in: it is read before, while nobody waits."""
         if part.own_file is not None:
             own = part.own_file
-            stored = files.laid(self.desk, files.inspect(own.name, data))
+            stored = files.laid(self.desk, files.looked_through(self.desk, bureau, own.name, data))
 
             def give(act: Act) -> None:
                 files.put(act, stored)

@@ -79,7 +79,7 @@ from hawthorn.service.speaking import Speaking
 from hawthorn.service.stopping import Stopping
 from hawthorn.service.timed import Timed
 from hawthorn.service.trying import Trying
-from hawthorn.store import file_store, vault
+from hawthorn.store import file_store, scanner, vault
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
 from hawthorn.store.vault import Vault
@@ -103,6 +103,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
         pace=Pace(settings.assistant_acts, settings.assistant_entries),
         vault=keys,
         file_store=file_store.opened(settings.file_store),
+        scanner=scanner.opened(settings.scanner),
     )
     segmentation.follow(srx.read(settings.segmentation.read_bytes()) if settings.segmentation else None)
     if at.writes:

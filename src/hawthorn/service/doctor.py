@@ -30,6 +30,7 @@ from hawthorn.service.provider import Provider
 from hawthorn.service.settings import CONFIG, Settings
 from hawthorn.store import backups, checks, connection, events, failing, migrate, outbox, people, vault
 from hawthorn.store.file_store import opened
+from hawthorn.store.scanner import Scanner
 
 How = Literal["well", "note", "wrong"]
 LEAST_SQLITE = (3, 38, 0)
@@ -241,6 +242,8 @@ def _keeping(settings: Settings) -> Iterator[Finding]:
             for _ in store.kept("files/"):
                 break
             yield well("file_store", place=settings.file_store)
+    if settings.scanner:
+        yield well("scanner", address=settings.scanner, version=Scanner(settings.scanner).version())
 
 
 def _backups(folder: Path) -> Iterator[Finding]:
@@ -261,8 +264,12 @@ def _provider(settings: Settings) -> Iterator[Finding]:
     """Whether the identity provider answers, and the roles that it gives are here."""
     if not settings.provider:
         return
-    Provider(settings).look()
+    unnamed = Provider(settings).look()
     yield well("provider", issuer=settings.provider)
+    if unnamed:
+        yield wrong("provider_acr", names=unnamed)
+    if settings.second_factor and not (settings.provider_acr or settings.provider_amr):
+        yield note("provider_unasked")
     if not settings.public:
         yield note("provider_without_public")
     if not settings.file.exists():

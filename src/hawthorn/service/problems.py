@@ -42,6 +42,7 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.DiskFull: 507,
     errors.ReadOnly: 503,
     errors.FileStoreFails: 503,
+    errors.ScannerFails: 503,
     errors.ProviderFails: 502,
     errors.NoKey: 503,
     errors.Busy: 503,

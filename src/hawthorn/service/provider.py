@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from math import ceil
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import httpx
@@ -85,12 +86,18 @@ class Provider:
 
     def address(self, leaving: Leaving) -> str:
         """Where somebody is sent who wants to log in."""
+        settings = self.settings
+        asked = {
+            **({"acr_values": " ".join(settings.provider_acr)} if settings.provider_acr else {}),
+            **({"max_age": str(round(settings.provider_fresh * 60))} if settings.provider_fresh else {}),
+        }
         with self._client() as client:
             url, _ = client.create_authorization_url(
                 self._end("authorization_endpoint"),
                 state=leaving.state,
                 code_verifier=leaving.verifier,
                 nonce=leaving.nonce,
+                **asked,
             )
             return str(url)
 
@@ -113,6 +120,7 @@ class Provider:
             found = self._checked(str(token.get("id_token", "")), nonce=leaving.nonce)
             if found.get("azp", self.settings.provider_client) != self.settings.provider_client:
                 raise NotLoggedIn("provider.not_for_us", why="azp")
+            self._strong_enough(found)
             return self._told(found, client)
 
     def ended(self, token: str) -> tuple[str, str, str]:
@@ -130,10 +138,13 @@ class Provider:
             raise NotLoggedIn("provider.not_for_us", why="events")
         return str(found.get("sub", "")), str(found.get("sid", "")), str(found["jti"])
 
-    def look(self) -> None:
-        """See whether the provider answers, and has keys."""
+    def look(self) -> list[str]:
+        """See whether the provider answers, and has keys; of the ways to ask that are wanted those that it does not name."""
         self._end("authorization_endpoint")
         self._known_keys(fresh=True)
+        named = self._about.get("acr_values_supported")
+        wanted = self.settings.provider_acr
+        return [one for one in wanted if one not in named] if isinstance(named, list) else []
 
     @contextmanager
     def _one_of_few(self) -> Iterator[None]:
@@ -232,6 +243,19 @@ class Provider:
                 "provider.not_for_us", why=getattr(error, "error", "") or type(error).__name__
             ) from None
         return found.claims
+
+    def _strong_enough(self, found: Mapping[str, Any]) -> None:
+        """Refuse where the provider asked less of somebody than this house wants, or asked too long ago, or does not say (Core 1.0, section 2)."""
+        for name, wanted in (("acr", self.settings.provider_acr), ("amr", self.settings.provider_amr)):
+            said = found.get(name, [])
+            told = [*map(str, said if isinstance(said, list) else [said])]
+            if wanted and not set(wanted) & set(told):
+                raise NotLoggedIn(
+                    "provider.too_weak", claim=name, wanted=wanted, told=", ".join(told)[:200] or "—"
+                )
+        since, most = found.get("auth_time"), self.settings.provider_fresh * 60
+        if most and not (isinstance(since, (int, float)) and time.time() - since <= most + LEEWAY):
+            raise NotLoggedIn("provider.too_long_ago", minutes=ceil(self.settings.provider_fresh))
 
     def _told(self, found: Mapping[str, Any], client: OAuth2Client) -> Claims:
         """The claims by our names; what the token leaves out is asked for with the access that came along."""

@@ -21,6 +21,7 @@ from hawthorn.core import keeping, timeline
 from hawthorn.core.errors import BadTime
 from hawthorn.messages import LANGUAGES, accepted
 from hawthorn.service.shared import MOST
+from hawthorn.store import scanner
 from hawthorn.store.file_store import opened
 
 CONFIG = "hawthorn.toml"
@@ -107,6 +108,19 @@ class Settings(BaseSettings):
         default=True,
         description="Whether somebody who is here already is known, at their first log-in through the provider, by a mail address that it has verified.",
     )
+    provider_acr: list[str] = Field(
+        default_factory=list,
+        description="What it must say of how strongly it asked (the claim acr), one of which is enough and for which it is asked; empty where any will do.",
+    )
+    provider_amr: list[str] = Field(
+        default_factory=list,
+        description="What it must say that it asked with (the claim amr, RFC 8176, such as mfa, otp or hwk), one of which is enough; empty where any will do.",
+    )
+    provider_fresh: float = Field(
+        default=0,
+        ge=0,
+        description="Minutes after which somebody has to show anew there who they are (the claim auth_time); 0 where the provider decides.",
+    )
     directory_key: str = Field(
         default="",
         description="What a directory sends as a bearer token that provisions people and groups at /scim/v2 (SCIM 2.0); empty for none. With one, the roles of "
@@ -182,6 +196,11 @@ class Settings(BaseSettings):
         default="",
         description="Where the bytes of uploaded files and the renditions of pictures are kept: a folder, or s3://bucket/prefix (also with "
         "?endpoint=https://…&region=…); empty for the record file. `hawthorn files move` takes what is there already along.",
+    )
+    scanner: str = Field(
+        default="",
+        description="What looks for malware in files before they are kept: the address of a clamd (127.0.0.1:3310, or the path of its socket); empty for nothing. "
+        "Where one is named and does not answer, no file is taken.",
     )
     renditions: int = Field(
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
@@ -268,6 +287,12 @@ class Settings(BaseSettings):
     @classmethod
     def _some_place(cls, value: str) -> str:
         opened(value)
+        return value
+
+    @field_validator("scanner")
+    @classmethod
+    def _some_address(cls, value: str) -> str:
+        scanner.opened(value)
         return value
 
     @field_validator("follow")

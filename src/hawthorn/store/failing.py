@@ -8,7 +8,15 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from hawthorn.core.errors import BadStore, Busy, DiskFull, FileStoreFails, HawthornError, ReadOnly
+from hawthorn.core.errors import (
+    BadStore,
+    Busy,
+    DiskFull,
+    FileStoreFails,
+    HawthornError,
+    ReadOnly,
+    ScannerFails,
+)
 
 _FULL = {"SQLITE_FULL", "SQLITE_IOERR_WRITE", "SQLITE_IOERR_SHMSIZE"}
 _SHUT = {"SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH"}
@@ -30,8 +38,8 @@ def named(
 
 
 def of_file(error: BaseException) -> bool:
-    """Whether a failure is one of the record file, its disk or where files lie, rather than of what was being done with it."""
-    if isinstance(error, BadStore | Busy | FileStoreFails):
+    """Whether a failure is one of the record file, its disk, where files lie or what looks for malware in them, rather than of what was being done with it."""
+    if isinstance(error, BadStore | Busy | FileStoreFails | ScannerFails):
         return True
     return isinstance(error, sqlite3.DatabaseError | OSError) and meaning(error, Path()) is not None
 

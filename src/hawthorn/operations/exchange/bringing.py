@@ -119,7 +119,7 @@ class Bringing(Working):
             with path.open("rb") as raw:
                 if hashlib.file_digest(raw, "sha256").hexdigest() != line.sha256:
                     raise BadFile("package.other_bytes", sha256=line.sha256)
-            found = files.inspect_path(line.name, path)
+            found = files.looked_through(self.desk, self.me, line.name, path)
             importing.require_as_it_is(line, found)
             yield found
 

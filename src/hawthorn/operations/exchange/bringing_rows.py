@@ -77,7 +77,7 @@ class BringingRows(Working):
         return replace(row, cells=cells, lost=tuple(lost))
 
     def _pictures(self, made: RowMapping) -> Pictures:
-        return Pictures(self.desk, self.path, FORMATS[self.row.format], made, self.row.uuid)
+        return Pictures(self.desk, self.me, self.path, FORMATS[self.row.format], made, self.row.uuid)
 
     # -- looking
 

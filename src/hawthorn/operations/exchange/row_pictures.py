@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from pathlib import Path, PurePosixPath
 
-from hawthorn.core.errors import HawthornError
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import HawthornError, ScannerFails
 from hawthorn.core.exchange.mapping import RowMapping, Told
 from hawthorn.core.exchange.rows import RowFormat
 from hawthorn.core.messages import Message, said
@@ -19,8 +20,11 @@ from hawthorn.store import rows as store
 class Pictures:
     """The pictures that some pages show: which of them can be kept, and which entry each is."""
 
-    def __init__(self, desk: Desk, path: Path, format: RowFormat, made: RowMapping, seed: str) -> None:
+    def __init__(
+        self, desk: Desk, me: Identity, path: Path, format: RowFormat, made: RowMapping, seed: str
+    ) -> None:
         self._desk = desk
+        self._me = me
         self._path = path
         self._format = format
         self._made = made
@@ -53,7 +57,11 @@ class Pictures:
                         self._format.picture(file, path) as member,
                         uploads.aside(uploads.folder(self._desk), member) as copy,
                     ):
-                        do(path, files.inspect_path(PurePosixPath(path).name, copy))
+                        name = PurePosixPath(path).name
+                        do(path, files.looked_through(self._desk, self._me, name, copy))
+                except ScannerFails:
+                    # It comes again once that answers, and is not left out.
+                    raise
                 except HawthornError as error:
                     self.wrong[path] = error.message
                 else:

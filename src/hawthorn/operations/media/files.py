@@ -15,6 +15,7 @@ import webvtt
 from PIL import Image, UnidentifiedImageError
 
 from hawthorn.core import access, naming
+from hawthorn.core.access import Identity
 from hawthorn.core.errors import BadFile, FileStoreFails, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -120,6 +121,23 @@ def inspect(name: str, data: bytes) -> Stored:
         _called(safe, media_type)
         clean, width, height = look(safe, data)
     return Stored(hashlib.sha256(clean).hexdigest(), media_type, safe, width, height, clean, len(clean))
+
+
+def looked_through(desk: Desk, giver: Identity, name: str, what: Path | bytes) -> Stored:
+    """Look through a file that somebody gives, by the scanner for malware, too, where there is one; what that finds is in the log.
+
+    Raises `BadFile` for what cannot be taken, and `ScannerFails` where the scanner cannot tell.
+    """
+    if desk.scanner is not None and (found := desk.scanner.look(what)):
+        told = {"name": _safe(name), "sha256": _digest(what), "found": found}
+        desk.write(giver, lambda act: act.event("file.refused", [], told))
+        raise BadFile("files.malware", name=_safe(name), found=found)
+    return inspect(name, what) if isinstance(what, bytes) else inspect_path(name, what)
+
+
+def _digest(what: Path | bytes) -> str:
+    with io.BytesIO(what) if isinstance(what, bytes) else what.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def inspect_path(name: str, path: Path) -> Stored:

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from hawthorn.core import naming
+from hawthorn.core.access import Identity
 from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
@@ -130,11 +131,11 @@ def aside(place: Path, source: IO[bytes]) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def look_through(desk: Desk, row: Upload, place: Path) -> files.Stored:
+def look_through(desk: Desk, giver: Identity, row: Upload, place: Path) -> files.Stored:
     """See what an upload that is whole holds, and lay it where files lie; one that cannot be taken is forgotten."""
     path = place / row.uuid
     try:
-        return files.laid(desk, files.inspect_path(row.name, path))
+        return files.laid(desk, files.looked_through(desk, giver, row.name, path))
     except BadFile:
         path.unlink(missing_ok=True)
         raise

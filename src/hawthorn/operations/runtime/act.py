@@ -30,6 +30,7 @@ from hawthorn.operations.runtime.mergings import Mergings, NotReady
 from hawthorn.store import connection, definitions, events, once
 from hawthorn.store.database import Database
 from hawthorn.store.file_store import FileStore
+from hawthorn.store.scanner import Scanner
 from hawthorn.store.vault import Vault
 
 T = TypeVar("T")
@@ -319,11 +320,14 @@ class Desk:
         bounds: Bounds = Bounds(),
         vault: Vault | None = None,
         file_store: FileStore | None = None,
+        scanner: Scanner | None = None,
     ) -> None:
         self.db = db
         self.vault = vault or Vault.beside(db.path)
         self.file_store = file_store
         """Where the bytes of files lie; None for the record file."""
+        self.scanner = scanner
+        """What looks for malware in what is uploaded; None for nothing."""
         self.clock = clock
         self.words = words
         self.bounds = bounds

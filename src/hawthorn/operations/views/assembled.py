@@ -9,6 +9,7 @@ from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage, standing_commissions
 from hawthorn.store.database import Database
 from hawthorn.store.file_store import FileStore
+from hawthorn.store.scanner import Scanner
 from hawthorn.store.vault import Vault
 
 
@@ -26,6 +27,7 @@ def desk(
     pace: Pace = Pace(),
     vault: Vault | None = None,
     file_store: FileStore | None = None,
+    scanner: Scanner | None = None,
 ) -> Desk:
     """The desk of an open record file."""
     return Desk(
@@ -39,4 +41,5 @@ def desk(
         bound=pace.check,
         vault=vault,
         file_store=file_store,
+        scanner=scanner,
     )

@@ -130,7 +130,7 @@ def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer
     # Whoever may not keep anything need not have it looked through first.
     desk.read(me, files.require_giver)
     with uploads.aside(uploads.folder(desk), file.file) as path:
-        found = files.laid(desk, files.inspect_path(file.filename or "file", path))
+        found = files.laid(desk, files.looked_through(desk, me, file.filename or "file", path))
         return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))
 
 
@@ -258,7 +258,7 @@ async def append(
     at = await asyncio.to_thread(uploads.append, row, place, at, bytes(waiting))
     if at == row.length and not row.sha256:
         try:
-            found = await asyncio.to_thread(uploads.look_through, desk, row, place)
+            found = await asyncio.to_thread(uploads.look_through, desk, me, row, place)
         except BadFile:
             # There is nothing to go on with.
             await asyncio.to_thread(desk.write, me, lambda act: uploads.drop(act, row, place))
