@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import atexit
 import logging
 import os
 import shutil
 import socket
+import sqlite3
+import threading
 import time
 from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
@@ -19,6 +22,7 @@ import structlog
 from argon2 import PasswordHasher
 from httpx._transports import default
 from hypothesis import settings
+from typer import testing
 
 from hawthorn import wire
 from hawthorn.client import Client
@@ -29,6 +33,7 @@ from hawthorn.demo.running import Demo, Doors
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.runtime.act import SystemClock
+from hawthorn.store import migrate
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
 settings.register_profile("ci", deadline=None, derandomize=True)
@@ -43,6 +48,8 @@ MessageError.__str__ = lambda self: ENGLISH.text(self.message)  # type: ignore[m
 REAL_HASHER = logging_in._HASHER
 """What passwords are hashed with outside of tests, where many people log in."""
 logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+# The tree of commands is put together once for a process, not for each command that is tried.
+testing._get_command = cache(testing._get_command)  # type: ignore[attr-defined]
 # Whom to trust is read once, not for each of some thousand calls over loopback.
 default.create_ssl_context = cache(default.create_ssl_context)  # type: ignore[attr-defined]
 # What a fault says as it is: to draw it with what every name held takes seconds.
@@ -52,6 +59,27 @@ structlog.configure(
         structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback),
     ]
 )
+_MIGRATE, _STEPS = migrate.migrate, migrate.steps
+_EMPTY, _ONE_AT_A_TIME = list[sqlite3.Connection](), threading.Lock()
+
+
+def _migrated(conn: sqlite3.Connection, path: Path | None = None) -> list[migrate.Step]:
+    """Bring a file up to date; a new one is copied from one that went through all migrations, which is done once a process."""
+    new = conn.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 0
+    if path is None or not new or migrate.steps is not _STEPS:
+        return _MIGRATE(conn, path)
+    with _ONE_AT_A_TIME:
+        if not _EMPTY:
+            _EMPTY.append(sqlite3.connect(":memory:", check_same_thread=False))
+            _EMPTY[0].row_factory = sqlite3.Row
+            _EMPTY[0].isolation_level = None
+            _MIGRATE(_EMPTY[0])
+            atexit.register(_EMPTY[0].close)
+        _EMPTY[0].backup(conn)
+    return _STEPS()
+
+
+migrate.migrate = _migrated
 PICTURE_FIELDS = {"kind": "event"}
 
 

@@ -18,7 +18,7 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import NameOID
 
-from hawthorn.followers import mail
+from hawthorn.core import hosts
 from hawthorn.followers.mail import Mail
 from hawthorn.service.doctor import _mail
 from hawthorn.service.settings import Settings
@@ -116,7 +116,7 @@ def test_a_mail_goes_over_an_encrypted_connection_with_a_password(
     house: House, certificate: Path, monkeypatch: pytest.MonkeyPatch, how: str
 ) -> None:
     monkeypatch.setenv("SSL_CERT_FILE", str(certificate))
-    monkeypatch.setattr(mail, "_NEAR", ())
+    monkeypatch.setattr(hosts, "LOOPBACK", ())
     box, context = Box(), trusting(certificate)
     # From the first byte the server is told nothing else of it.
     server = (
@@ -152,7 +152,7 @@ def test_what_cannot_be_said_safely_is_not_said_and_waits(
 
     knows = {"tls_context": context}
     tried("CERTIFICATE_VERIFY_FAILED", knows, smtp_encryption="starttls")
-    monkeypatch.setattr(mail, "_NEAR", ())
+    monkeypatch.setattr(hosts, "LOOPBACK", ())
     tried("CERTIFICATE_VERIFY_FAILED", knows, smtp_encryption="offered", **password)
     tried("smtp_encryption", knows, smtp_encryption="none", **password)
     tried("STARTTLS", {}, smtp_encryption="starttls")

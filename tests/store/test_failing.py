@@ -247,6 +247,38 @@ def test_without_room_for_the_copy_nothing_is_migrated(older: Path, monkeypatch:
     conn.close()
 
 
+def test_a_disk_that_fills_up_in_the_middle_of_a_migration_leaves_the_file_as_it_was(
+    older: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    whole, opened = migrate.steps(), connection.open_writer
+    heavy = migrate.Step(
+        len(whole) + 1,
+        "heavy",
+        "CREATE TABLE heavy (x BLOB NOT NULL) STRICT;\n"
+        + "INSERT INTO heavy VALUES (randomblob(100000));\n" * 40,
+    )
+
+    def small(path: Path, waits: bool = True) -> connection.Writer:
+        """The disk has room for a part of it."""
+        conn = opened(path, waits)
+        pages = conn.execute("PRAGMA page_count").fetchone()[0]
+        conn.execute(f"PRAGMA max_page_count = {pages + 500}")
+        return conn
+
+    with monkeypatch.context() as patch:
+        patch.setattr(migrate, "steps", lambda: [*whole, heavy])
+        patch.setattr(connection, "open_writer", small)
+        with pytest.raises(DiskFull):
+            Database(older)
+    conn = connection.open_still(older)
+    assert migrate.pending(conn) == [whole[-1].number], "nor is anything left of the one before it"
+    assert conn.execute("SELECT count(*) FROM sqlite_master WHERE name = 'heavy'").fetchone()[0] == 0
+    assert conn.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    conn.close()
+    # With room again it goes on as if nothing had been.
+    Database(older).close()
+
+
 def test_checking_an_older_file_migrates_nothing(older: Path) -> None:
     before = older.read_bytes()
     looked = CliRunner().invoke(commands, ["check", "--file", str(older)])

@@ -20,6 +20,7 @@ from email.message import EmailMessage
 
 import structlog
 
+from hawthorn.core import hosts
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.timeline import SECOND
@@ -42,8 +43,6 @@ from hawthorn.store.vault import Vault
 log = structlog.get_logger(__name__)
 TIMEOUT = 10.0
 """Seconds that a mail server may take for one answer."""
-_NEAR = ("127.0.0.1", "::1", "localhost")
-"""A mail server on this machine: what is said to it is heard by nobody else."""
 LONGEST = 60.0
 """Seconds that one mail may take in all, however slowly its server answers; well within the claim on its row."""
 
@@ -208,7 +207,7 @@ def connected(options: Options) -> smtplib.SMTP:
         )
     else:
         server = smtplib.SMTP(host, options.smtp_port, timeout=TIMEOUT)
-    near = host in _NEAR
+    near = hosts.is_near(host)
     encrypted = how == "tls"
     try:
         server.ehlo_or_helo_if_needed()

@@ -146,7 +146,7 @@ class Caller(httpx.Client):
 
     def __init__(self, allowed: Sequence[str] = (), timeout: float = 15.0) -> None:
         self.bounds = _Bounds()
-        transport = httpx.HTTPTransport(trust_env=False)
+        transport = httpx.HTTPTransport(verify=_trusted(), trust_env=False)
         # The pool is the transport's own; it has no other way in for how connections are made.
         transport._pool = httpcore.ConnectionPool(
             ssl_context=_trusted(),

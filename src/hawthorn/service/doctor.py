@@ -20,6 +20,7 @@ from pathlib import Path
 from typing import Literal
 
 from hawthorn.core.errors import HawthornError
+from hawthorn.core.hosts import is_unheard
 from hawthorn.core.messages import Message, said
 from hawthorn.core.provider import Rules, governed
 from hawthorn.core.quick import dataclass
@@ -93,11 +94,7 @@ def _settings(settings: Settings) -> Iterator[Finding]:
         yield wrong("unknown_settings", names=unknown)
     if not settings.public:
         yield note("no_public")
-    elif (
-        settings.public.startswith("http://")
-        and "localhost" not in settings.public
-        and "127." not in settings.public
-    ):
+    elif not is_unheard(settings.public):
         yield note("not_https", public=settings.public)
     if not unknown:
         yield well("settings_read")

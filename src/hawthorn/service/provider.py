@@ -6,19 +6,22 @@ Authlib's, signatures and claims are looked at by joserfc; both are loaded when 
 
 from __future__ import annotations
 
+import ssl
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from functools import cached_property
 from math import ceil
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import httpx
 
 from hawthorn.core.errors import NotFound, NotLoggedIn, ProviderFails
+from hawthorn.core.hosts import is_unheard
 from hawthorn.core.provider import Claims, Rules
 from hawthorn.operations.access.provider import Leaving
-from hawthorn.service.settings import Settings, is_unheard
+from hawthorn.service.settings import Settings
 
 if TYPE_CHECKING:
     from authlib.integrations.httpx_client import OAuth2Client
@@ -77,6 +80,11 @@ class Provider:
         self._talking = threading.BoundedSemaphore(AT_ONCE)
         self._keys: KeySet | None = None
         self._keys_at = 0.0
+
+    @cached_property
+    def _trusted(self) -> ssl.SSLContext:
+        """Whom to trust, read once: it takes longer than most calls."""
+        return httpx.create_ssl_context()
 
     @property
     def back(self) -> str:
@@ -166,6 +174,7 @@ class Provider:
             redirect_uri=self.back,
             code_challenge_method="S256",
             timeout=PATIENCE,
+            verify=self._trusted,
         )
 
     def _end(self, name: str) -> str:
@@ -206,7 +215,7 @@ class Provider:
         return found
 
     def _asked(self, url: str) -> dict[str, Any]:
-        with _answered(), httpx.Client(timeout=PATIENCE) as client:
+        with _answered(), httpx.Client(timeout=PATIENCE, verify=self._trusted) as client:
             found = client.get(url, headers={"Accept": "application/json"})
             found.raise_for_status()
             told = found.json() if len(found.content) <= _LARGEST else None

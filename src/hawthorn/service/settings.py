@@ -19,6 +19,7 @@ from pydantic_settings import (
 
 from hawthorn.core import keeping, timeline
 from hawthorn.core.errors import BadTime
+from hawthorn.core.hosts import is_near, is_unheard
 from hawthorn.messages import LANGUAGES, accepted
 from hawthorn.service.shared import MOST
 from hawthorn.store import scanner
@@ -28,15 +29,6 @@ CONFIG = "hawthorn.toml"
 """The file of settings, in the folder in which a command is given."""
 SECRET = {"secret": True}
 """What marks a setting that is not shown."""
-
-
-LOOPBACK = ("127.0.0.1", "::1", "localhost")
-
-
-def is_unheard(url: str) -> bool:
-    """Whether what is said to an address is heard by nobody else: it is encrypted, or on this machine."""
-    parts = urlsplit(url)
-    return parts.scheme == "https" or (parts.scheme == "http" and parts.hostname in LOOPBACK)
 
 
 class Settings(BaseSettings):
@@ -335,7 +327,7 @@ class Settings(BaseSettings):
         """Whether people reach it by HTTPS."""
         if self.secure is not None:
             return self.secure
-        return self.public.startswith("https://") or self.host not in LOOPBACK
+        return self.public.startswith("https://") or not is_near(self.host)
 
     @property
     def on_each_answer(self) -> list[tuple[str, str]]:

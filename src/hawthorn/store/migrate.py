@@ -135,4 +135,10 @@ class _immediate:
         self.conn.execute("BEGIN IMMEDIATE")
 
     def __exit__(self, kind: object, *_: object) -> None:
-        self.conn.execute("COMMIT" if kind is None else "ROLLBACK")
+        try:
+            if kind is None:
+                self.conn.execute("COMMIT")
+        finally:
+            # SQLite takes some back by itself, such as on a disk that is full.
+            if self.conn.in_transaction:
+                self.conn.execute("ROLLBACK")

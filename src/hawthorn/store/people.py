@@ -1,4 +1,4 @@
-"""Actors, roles, sessions and keys."""
+"""Actors, roles, invitations and keys."""
 
 from __future__ import annotations
 
@@ -99,39 +99,6 @@ class Role:
     name: str
     label: str
     grants: str
-
-
-@dataclass(frozen=True, slots=True)
-class SecondFactor:
-    """What somebody confirms a log-in with."""
-
-    actor: int
-    secret: str = field(repr=False)
-    begun_at: int
-    since: int | None
-    counter: int
-    spare: str = field(repr=False)
-
-
-@dataclass(frozen=True, slots=True)
-class Session:
-    """A session that is open or was."""
-
-    token_hash: str = field(repr=False)
-    actor: int
-    created_at: int
-    expires_at: int
-    ended_at: int | None
-    uuid: str
-    agent: str
-    seen_at: int
-
-
-@dataclass(frozen=True, slots=True)
-class SessionOf(Session):
-    """The same, with whose it is."""
-
-    handle: str
 
 
 def anybody(conn: sqlite3.Connection) -> bool:
@@ -281,77 +248,6 @@ def set_profile(conn: sqlite3.Connection, id: int, name: str, zone: str, languag
     conn.execute("UPDATE actor SET name = ?, zone = ?, language = ? WHERE id = ?", (name, zone, language, id))
 
 
-def open_session(
-    conn: sqlite3.Connection,
-    token_hash: str,
-    actor: int,
-    at: int,
-    expires_at: int,
-    uuid: str,
-    agent: str,
-) -> None:
-    """Record a session by the hash of its token; `uuid` is what it is called when it is ended by another."""
-    conn.execute(
-        "INSERT INTO session (token_hash, actor, created_at, expires_at, uuid, agent, seen_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (token_hash, actor, at, expires_at, uuid, agent, at),
-    )
-
-
-def sessions(conn: sqlite3.Connection, actor: int, now: int) -> list[Session]:
-    """Somebody's open sessions, the newest first."""
-    return shaped.every(
-        Session,
-        conn.execute(
-            "SELECT * FROM session WHERE actor = ? AND ended_at IS NULL AND expires_at > ? ORDER BY created_at DESC",
-            (actor, now),
-        ),
-    )
-
-
-def session(conn: sqlite3.Connection, uuid: str) -> SessionOf | None:
-    """An open session with its holder's handle."""
-    return shaped.one(
-        SessionOf,
-        conn.execute(
-            "SELECT s.*, a.handle FROM session s JOIN actor a ON a.id = s.actor WHERE s.uuid = ? AND s.ended_at IS NULL",
-            (uuid,),
-        ),
-    )
-
-
-def session_last_seen(conn: sqlite3.Connection, token_hash: str) -> int:
-    """When a session was last noted as in use; far in the future for what is none."""
-    row = conn.execute("SELECT seen_at FROM session WHERE token_hash = ?", (token_hash,)).fetchone()
-    return row[0] if row else 1 << 62
-
-
-def session_seen(conn: sqlite3.Connection, token_hash: str, at: int, idle: int, longest: int) -> None:
-    """Note that an open session is in use: it goes on for so long again, but not beyond its longest."""
-    conn.execute(
-        "UPDATE session SET seen_at = ?1, expires_at = min(created_at + ?2, ?1 + ?3) WHERE token_hash = ?4 "
-        "AND ended_at IS NULL AND expires_at > ?1",
-        (at, longest, idle, token_hash),
-    )
-
-
-def end_sessions(conn: sqlite3.Connection, actor: int, at: int, but: str = "") -> None:
-    """End all sessions of somebody, or all but one."""
-    conn.execute(
-        "UPDATE session SET ended_at = ? WHERE actor = ? AND ended_at IS NULL AND token_hash <> ?",
-        (at, actor, but),
-    )
-
-
-def lacks_factor(conn: sqlite3.Connection, actor: int, token_hash: str) -> bool:
-    """Whether somebody has no second factor, and did not come by this session through a provider, who asks for its own."""
-    row = conn.execute(
-        "SELECT EXISTS (SELECT 1 FROM second_factor WHERE actor = ? AND since IS NOT NULL) "
-        "OR EXISTS (SELECT 1 FROM provider_session WHERE token_hash = ?)",
-        (actor, token_hash),
-    ).fetchone()
-    return not row[0]
-
-
 def add_invitation(
     conn: sqlite3.Connection, token_hash: str, actor: int, by: int, at: int, expires_at: int
 ) -> None:
@@ -387,62 +283,6 @@ def has_invitation(conn: sqlite3.Connection, actor: int, now: int) -> bool:
             "SELECT 1 FROM invitation WHERE actor = ? AND used_at IS NULL AND expires_at > ?", (actor, now)
         ).fetchone()
         is not None
-    )
-
-
-def second_factor(conn: sqlite3.Connection, actor: int) -> SecondFactor | None:
-    """Somebody's second factor; `since` is null while it is being set up."""
-    return shaped.one(SecondFactor, conn.execute("SELECT * FROM second_factor WHERE actor = ?", (actor,)))
-
-
-def has_second_factor(conn: sqlite3.Connection, actor: int) -> bool:
-    """Whether somebody logs in with a second factor."""
-    row = second_factor(conn, actor)
-    return row is not None and row.since is not None
-
-
-def begin_second_factor(conn: sqlite3.Connection, actor: int, secret: str, at: int) -> None:
-    """Keep the secret of a second factor that is being set up."""
-    conn.execute(
-        "INSERT OR REPLACE INTO second_factor (actor, secret, begun_at) VALUES (?, ?, ?)", (actor, secret, at)
-    )
-
-
-def confirm_second_factor(conn: sqlite3.Connection, actor: int, at: int, spare: Sequence[str]) -> None:
-    """Turn a second factor on, with the hashes of its spare codes."""
-    conn.execute(
-        "UPDATE second_factor SET since = ?, spare = ? WHERE actor = ?", (at, json.dumps(list(spare)), actor)
-    )
-
-
-def use_step(conn: sqlite3.Connection, actor: int, counter: int) -> None:
-    """Note the time step whose code was taken."""
-    conn.execute("UPDATE second_factor SET counter = ? WHERE actor = ?", (counter, actor))
-
-
-def set_spare(conn: sqlite3.Connection, actor: int, spare: Sequence[str]) -> None:
-    """Keep the hashes of the spare codes that are left."""
-    conn.execute("UPDATE second_factor SET spare = ? WHERE actor = ?", (json.dumps(list(spare)), actor))
-
-
-def end_second_factor(conn: sqlite3.Connection, actor: int) -> None:
-    """Turn a second factor off."""
-    conn.execute("DELETE FROM second_factor WHERE actor = ?", (actor,))
-
-
-def session_actor(conn: sqlite3.Connection, token_hash: str, now: int) -> int | None:
-    """Whose session it is, if it is open."""
-    row = conn.execute(
-        "SELECT actor FROM session WHERE token_hash = ? AND ended_at IS NULL AND expires_at > ?",
-        (token_hash, now),
-    ).fetchone()
-    return row[0] if row else None
-
-
-def end_session(conn: sqlite3.Connection, token_hash: str, at: int) -> None:
-    """End a session."""
-    conn.execute(
-        "UPDATE session SET ended_at = ? WHERE token_hash = ? AND ended_at IS NULL", (at, token_hash)
     )
 
 

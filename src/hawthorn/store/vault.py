@@ -139,12 +139,10 @@ class Vault:
 
 def anything_sealed(conn: sqlite3.Connection) -> bool:
     """Whether a record file holds anything that can be opened with the key alone."""
-    found = conn.execute(
-        "SELECT EXISTS (SELECT 1 FROM second_factor WHERE secret LIKE ?1) OR EXISTS (SELECT 1 FROM bureau WHERE secret LIKE ?1) "
-        "OR EXISTS (SELECT 1 FROM webhook WHERE secret LIKE ?1)",
-        (f"{_SEALED}%",),
+    places = " OR ".join(
+        f"EXISTS (SELECT 1 FROM {table} WHERE {column} LIKE ?1)" for table, _, column in _PLACES
     )
-    return bool(found.fetchone()[0])
+    return bool(conn.execute(f"SELECT {places}", (f"{_SEALED}%",)).fetchone()[0])
 
 
 def is_sealed(kept: str) -> bool:

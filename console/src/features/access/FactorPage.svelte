@@ -1,22 +1,13 @@
 <script lang="ts">
   import "../../messages/setup";
   import { t } from "../../lib/i18n";
+  import { logOut } from "../../lib/state/leaving";
   import { session } from "../../lib/state/session.svelte";
-  import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import Passkeys from "./Passkeys.svelte";
   import SecondFactor from "./SecondFactor.svelte";
 
   let spare = $state<string[]>([]);
-
-  async function leave(): Promise<void> {
-    if (session.unsaved() && !confirm(t("login.unsaved"))) return;
-    try {
-      await session.logOut();
-    } catch (error) {
-      toasts.wrong(error);
-    }
-  }
 </script>
 
 <svelte:head><title>{t("account.factorWanted")} – {t("app.name")}</title></svelte:head>
@@ -33,6 +24,6 @@
     {#if spare.length}
       <Button look="main" onclick={() => session.look()}>{t("account.factorGoOn")}</Button>
     {/if}
-    <Button onclick={leave}>{t("login.out")}</Button>
+    <Button onclick={logOut}>{t("login.out")}</Button>
   </div>
 </main>

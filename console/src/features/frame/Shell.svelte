@@ -6,7 +6,7 @@
   import { t, when } from "../../lib/i18n";
   import { live } from "../../lib/state/live.svelte";
   import { moment } from "../../lib/state/moment.svelte";
-  import { toasts } from "../../lib/state/toasts.svelte";
+  import { logOut } from "../../lib/state/leaving";
   import { present } from "../../lib/state/present.svelte";
   import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -56,15 +56,10 @@
     localStorage.setItem("hawthorn:dark", dark ? "yes" : "no");
   }
 
-  async function logOut(): Promise<void> {
-    if (session.unsaved() && !confirm(t("login.unsaved"))) return;
-    try {
-      await session.logOut();
-      queries.clear();
-      present.forget();
-    } catch (error) {
-      toasts.wrong(error);
-    }
+  async function leave(): Promise<void> {
+    if (!(await logOut())) return;
+    queries.clear();
+    present.forget();
   }
 
   function find(): void {
@@ -174,7 +169,7 @@
           >{dark ? t("person.light") : t("person.dark")}</MenuLine
         >
         <MenuLine icon={KeyboardOutline} onclick={() => (keys = asked = true)}>{t("keys.title")}</MenuLine>
-        <MenuLine icon={ArrowRightToBracketOutline} onclick={logOut}>{t("login.out")}</MenuLine>
+        <MenuLine icon={ArrowRightToBracketOutline} onclick={leave}>{t("login.out")}</MenuLine>
       </Menu>
     </header>
     {#if standing || moment.at}

@@ -22,8 +22,9 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import assistants, outbox, passkeys, previews
+from hawthorn.store import assistants, outbox, passkeys, previews, second_factors
 from hawthorn.store import people as store
+from hawthorn.store import sessions as session_store
 from hawthorn.store.people import Actor, Invited
 
 INVITATION_LASTS = 7 * 86400 * SECOND
@@ -97,7 +98,7 @@ def log_in(
 ) -> str:
     """Open a session for somebody who showed who they are by some means, from somewhere; returns its token, which is kept only hashed."""
     token = secrets.token_urlsafe(32)
-    store.open_session(
+    session_store.open_session(
         act.conn,
         hashed(token),
         row.id,
@@ -114,14 +115,14 @@ def log_in(
 
 def log_out(act: Act, token: str) -> None:
     """End a session, and the previews that were open in the console: their addresses lie in the browser's history."""
-    store.end_session(act.conn, hashed(token), act.now)
+    session_store.end_session(act.conn, hashed(token), act.now)
     previews.end_panes(act.conn, act.identity.id, act.now)
     act.event("session.ended", [], {"handle": act.identity.handle})
 
 
 def end_before(act: Act, token: str) -> None:
     """End the session that a browser came with when its owner, or somebody else, logs in over it; one that is over is left."""
-    actor = store.session_actor(act.conn, hashed(token), act.now)
+    actor = session_store.session_actor(act.conn, hashed(token), act.now)
     if actor is not None:
         who = act.by(permission.identity_of(act.conn, actor))
         log_out(who, token)
@@ -131,7 +132,7 @@ def end_before(act: Act, token: str) -> None:
 def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
     """Who a session token or key belongs to; raises `NotLoggedIn`."""
     digest = hashed(token)
-    actor = store.session_actor(conn, digest, now)
+    actor = session_store.session_actor(conn, digest, now)
     if actor is not None:
         return permission.identity_of(conn, actor)
     key = store.key(conn, digest)
@@ -184,7 +185,7 @@ def sessions(view: View, token: str, handle: str = "") -> list[SessionShown]:
             until=iso(row.expires_at),
             this=row.token_hash == mine,
         )
-        for row in store.sessions(view.conn, actor, view.now)
+        for row in session_store.sessions(view.conn, actor, view.now)
     ]
 
 
@@ -200,21 +201,21 @@ def _whose(view: View, handle: str) -> int:
 
 def end_session(act: Act, id: str) -> None:
     """End a session by its id: one's own, or anybody's for whoever may set up people."""
-    row = store.session(act.conn, id)
+    row = session_store.session(act.conn, id)
     if row is None or (row.actor != act.identity.id and not permission.may(act, "configure", Subject())):
         raise NotFound("logging_in.no_session")
-    store.end_session(act.conn, row.token_hash, act.now)
+    session_store.end_session(act.conn, row.token_hash, act.now)
     act.event("session.ended", [], {"handle": row.handle})
 
 
 def note_seen(act: Act, token: str, lasts: Lasts = USUAL) -> None:
     """Note that a session is in use, so that it goes on."""
-    store.session_seen(act.conn, hashed(token), act.now, lasts.idle, lasts.longest)
+    session_store.session_seen(act.conn, hashed(token), act.now, lasts.idle, lasts.longest)
 
 
 def is_long_unseen(conn: sqlite3.Connection, now: int, token: str) -> bool:
     """Whether it is time to note that a session is in use."""
-    return store.session_last_seen(conn, hashed(token)) < now - _SEEN_EVERY
+    return session_store.session_last_seen(conn, hashed(token)) < now - _SEEN_EVERY
 
 
 def change_password(act: Act, token: str, before: str, after: str) -> None:
@@ -224,7 +225,7 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
     if check_password(act, act.identity.handle, before) is None:
         raise Invalid([FieldProblem("before", said("logging_in.not_your_password"))])
     store.set_password(act.conn, act.identity.id, password_hash(after))
-    store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    session_store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     previews.end_all_of(act.conn, act.identity.id, act.now)
     act.event("person.password-changed", [], {"handle": act.identity.handle})
 
@@ -243,18 +244,18 @@ def _only_people(view: View) -> None:
 
 def needs_code(view: View, actor: int) -> bool:
     """Whether somebody logs in with a code besides the password."""
-    row = store.second_factor(view.conn, actor)
+    row = second_factors.second_factor(view.conn, actor)
     return row is not None and row.since is not None
 
 
 def lacks_factor(conn: sqlite3.Connection, who: Identity, token: str) -> bool:
     """Whether somebody is here by a password alone, and has no second factor that could be asked for."""
-    return who.kind == "person" and store.lacks_factor(conn, who.id, hashed(token))
+    return who.kind == "person" and second_factors.lacks_factor(conn, who.id, hashed(token))
 
 
 def use_code(act: Act, actor: int, code: str) -> bool:
     """Take a code of the second factor (RFC 6238), each at most once; one step early or late is taken. Spare codes too."""
-    row = store.second_factor(act.conn, actor)
+    row = second_factors.second_factor(act.conn, actor)
     if row is None:
         return False
     said = "".join(code.split()).replace("-", "").casefold()
@@ -266,12 +267,12 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     for counter in (step, step - 1, step + 1) if secret else ():
         shows = pyotp.TOTP(secret, interval=STEP).generate_otp(counter)
         if counter > row.counter and secrets.compare_digest(shows, said):
-            store.use_step(act.conn, actor, counter)
+            second_factors.use_step(act.conn, actor, counter)
             return True
     spare = json.loads(row.spare)
     if row.since is not None and hashed(said) in spare:
         spare.remove(hashed(said))
-        store.set_spare(act.conn, actor, spare)
+        second_factors.set_spare(act.conn, actor, spare)
         who = act.by(permission.identity_of(act.conn, actor))
         who.event("person.spare-code-used", [], {"left": len(spare)})
         act.resume(who)
@@ -286,7 +287,7 @@ def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
     if needs_code(act, act.identity.id):
         raise InTheWay("logging_in.factor_there")
     secret = pyotp.random_base32()
-    store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(secret), act.now)
+    second_factors.begin_second_factor(act.conn, act.identity.id, act.vault.seal(secret), act.now)
     uri = pyotp.TOTP(secret, interval=STEP).provisioning_uri(name=act.identity.handle, issuer_name=house)
     return {"secret": secret, "uri": uri}
 
@@ -294,7 +295,7 @@ def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
 def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
     """Turn the second factor on once a first code is right; every other session ends. Returns spare codes, which are shown
     this once."""
-    row = store.second_factor(act.conn, act.identity.id)
+    row = second_factors.second_factor(act.conn, act.identity.id)
     if row is None or row.since is not None:
         raise InTheWay("logging_in.no_factor_begun")
     if not use_code(act, act.identity.id, code):
@@ -304,21 +305,21 @@ def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
 
 def turn_factor_on(act: Act, token: str = "") -> list[str]:
     """Turn a second factor on that is shown by passkeys, without an authenticator; the same otherwise."""
-    store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(""), act.now)
+    second_factors.begin_second_factor(act.conn, act.identity.id, act.vault.seal(""), act.now)
     return _on(act, token)
 
 
 def _on(act: Act, token: str) -> list[str]:
     spare = [b32encode(secrets.token_bytes(15)).decode().lower() for _ in range(10)]
-    store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
-    store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    second_factors.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
+    session_store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     act.event("person.second-factor-on", [], {"handle": act.identity.handle})
     return ["-".join(s[n : n + 4] for n in range(0, len(s), 4)) for s in spare]
 
 
 def is_by_passkeys_alone(view: View, actor: int) -> bool:
     """Whether a second factor is shown by passkeys, and by no authenticator."""
-    row = store.second_factor(view.conn, actor)
+    row = second_factors.second_factor(view.conn, actor)
     return row is not None and row.since is not None and not view.vault.open(row.secret)
 
 
@@ -343,7 +344,7 @@ def end_second_factor(act: Act, handle: str, password: str) -> None:
 
 def turn_factor_off(act: Act, actor: int) -> None:
     """The same, where whoever asks has shown that they may."""
-    store.end_second_factor(act.conn, actor)
+    second_factors.end_second_factor(act.conn, actor)
     row = store.actor(act.conn, actor)
     assert row is not None
     act.event("person.second-factor-off", [], {"handle": row.handle})
@@ -398,7 +399,7 @@ def accept_invitation(
     _require_strong(password, row)
     store.set_password(act.conn, row.id, password_hash(password))
     store.use_invitations(act.conn, row.id, act.now)
-    store.end_sessions(act.conn, row.id, act.now)
+    session_store.end_sessions(act.conn, row.id, act.now)
     who = act.by(permission.identity_of(act.conn, row.id))
     who.event("person.joined", [], {"handle": row.handle})
     act.resume(who)

@@ -20,7 +20,7 @@ from hawthorn.operations.access import logging_in
 from hawthorn.operations.access.logging_in import hashed
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import passkeys as store
-from hawthorn.store import people
+from hawthorn.store import people, sessions
 from hawthorn.store.passkeys import Passkey
 from hawthorn.store.people import Actor
 from hawthorn.store.vault import Vault
@@ -171,7 +171,7 @@ def end(act: Act, id: str, password: str, token: str = "") -> None:
     row = _own(act, id)
     store.end(act.conn, row.id)
     act.event("person.passkey-removed", [], {"handle": act.identity.handle, "passkey": row.name})
-    people.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    sessions.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     if not store.has(act.conn, act.identity.id) and logging_in.is_by_passkeys_alone(act, act.identity.id):
         logging_in.turn_factor_off(act, act.identity.id)
 

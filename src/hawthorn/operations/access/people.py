@@ -17,7 +17,7 @@ from hawthorn.core.timeline import iso, zone
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.logging_in import hashed, invite, password_hash, waiting_invitations
 from hawthorn.operations.runtime.act import Act, View, setup_changed
-from hawthorn.store import entries, provider
+from hawthorn.store import entries, provider, second_factors, sessions
 from hawthorn.store import people as store
 from hawthorn.store.people import Actor, Holding
 
@@ -161,7 +161,7 @@ def people(view: View) -> list[dict[str, Any]]:
             if setter and row.kind == "person" and not row.password and row.id not in connected
             else "",
             "connected": row.id in connected,
-            "second_factor": setter and store.has_second_factor(view.conn, row.id),
+            "second_factor": setter and second_factors.has_second_factor(view.conn, row.id),
         }
         for row in rows
     ]
@@ -280,7 +280,7 @@ def end_person(act: Act, handle: str) -> None:
 def let_go(act: Act, row: Actor) -> None:
     """The same, where whoever asks has shown that they may. Raises `InTheWay` where nobody would be left who can set up."""
     store.end_actor(act.conn, row.id, act.now)
-    store.end_sessions(act.conn, row.id, act.now)
+    sessions.end_sessions(act.conn, row.id, act.now)
     _require_a_setter(act)
     act.event("person.left", [], {"handle": row.handle, "name": row.name})
 

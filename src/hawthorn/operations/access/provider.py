@@ -16,7 +16,7 @@ from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.access.logging_in import USUAL, Lasts, hashed
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import people as accounts
-from hawthorn.store import previews
+from hawthorn.store import previews, sessions
 from hawthorn.store import provider as store
 from hawthorn.store.people import Actor
 from hawthorn.store.provider import Begun
@@ -89,7 +89,7 @@ def arrive(
     follow_roles(act, row, claims, rules)
     if not accounts.holdings(act.conn, row.id):
         for token_hash, _ in store.sessions(act.conn, claims.issuer, claims.subject, "", act.now):
-            accounts.end_session(act.conn, token_hash, act.now)
+            sessions.end_session(act.conn, token_hash, act.now)
         return Arrived(row, "")
     token = logging_in.log_in(act, row, agent, lasts, source, "provider")
     store.note_session(act.conn, hashed(token), claims.issuer, claims.subject, claims.session)
@@ -110,7 +110,7 @@ def end(act: Act, issuer: str, subject: str, session: str, word: str) -> int:
         raise NotLoggedIn("provider.said_before")
     found = store.sessions(act.conn, issuer, subject, session, act.now)
     for token_hash, actor in found:
-        accounts.end_session(act.conn, token_hash, act.now)
+        sessions.end_session(act.conn, token_hash, act.now)
         previews.end_panes(act.conn, actor, act.now)
         who = act.by(permission.identity_of(act.conn, actor))
         who.event("session.ended", [], {"handle": who.identity.handle, "by": "provider"})
@@ -125,7 +125,7 @@ def disconnect(act: Act, handle: str) -> None:
     if row is None or not store.disconnect(act.conn, row.id):
         raise NotFound("provider.not_connected", handle=handle)
     permission.require_no_more_than_own(act, row.id)
-    accounts.end_sessions(act.conn, row.id, act.now)
+    sessions.end_sessions(act.conn, row.id, act.now)
     act.event("person.disconnected", [], {"handle": row.handle, "name": row.name})
 
 

@@ -13,7 +13,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import passkeys, people
+from hawthorn.store import passkeys, people, second_factors
 from hawthorn.store import rights as store
 from hawthorn.store.people import Actor
 
@@ -42,7 +42,7 @@ def about(view: View, handle: str) -> dict[str, Any]:
         "zone": row.zone,
         "since": iso(row.created_at),
         "ended": iso(row.ended_at) if row.ended_at else None,
-        "second_factor": people.has_second_factor(view.conn, row.id),
+        "second_factor": second_factors.has_second_factor(view.conn, row.id),
         "passkeys": [one.name for one in passkeys.of(view.conn, row.id)],
     }
     return {"person": person, **{name: [_told(one) for one in rows] for name, rows in found.items()}}

@@ -30,6 +30,7 @@ from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.access.sessions import opened
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import people as store
+from hawthorn.store import second_factors
 
 router = area("/api", "people")
 _HOUSE = "Hawthorn"
@@ -192,7 +193,7 @@ def account(me: Who, desk: AtDesk) -> Answer:
 def _account(view: View) -> dict[str, Any]:
     row = store.actor(view.conn, view.identity.id)
     assert row is not None
-    factor = store.has_second_factor(view.conn, row.id)
+    factor = second_factors.has_second_factor(view.conn, row.id)
     return {
         "handle": row.handle,
         "name": row.name,
