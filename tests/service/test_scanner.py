@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import hashlib
 import io
 import json
 import socketserver
@@ -16,10 +17,11 @@ import httpx
 import pytest
 from PIL import Image
 
+from hawthorn.client import Client, Refusal
 from hawthorn.core.errors import ScannerFails
 from hawthorn.operations.content import entries
 from hawthorn.operations.exchange.packages import Choice
-from hawthorn.operations.media import files
+from hawthorn.operations.media import files, uploads
 from hawthorn.service.settings import Settings
 from hawthorn.store import scanner
 from tests.conftest import free_port
@@ -174,6 +176,26 @@ def test_where_the_scanner_cannot_tell_nothing_is_kept_and_it_can_come_again(
         assert kept(house) == 0
         house.desk.scanner = scanner.opened(f"127.0.0.1:{clamd.server_address[1]}")
         assert give() == (201, "")
+
+
+def test_an_upload_that_the_scanner_could_not_tell_anything_of_goes_on_with_its_last_byte(
+    house: House, clamd: Clamd
+) -> None:
+    with serving(house) as (_, url), Client(url) as wim:
+        wim.log_in("wim", "long enough")
+        data = picture()
+        id = wim.begin_upload("pier.png", len(data))
+        clamd.says = b"stream: Can't allocate memory ERROR"
+        for at in (0, len(data) - 1):
+            with pytest.raises(Refusal, match="does not look through files"):
+                wim.append_upload(id, at, data[at:])
+            assert [(u.id, u.offset) for u in wim.uploads().items] == [(id, len(data) - 1)]
+        clamd.says = b""
+        assert wim.append_upload(id, len(data) - 1, data[-1:]) == len(data)
+        value = wim.upload_state(id).file
+        assert value is not None
+        assert value.sha256 == hashlib.sha256(data).hexdigest()
+        assert list(uploads.folder(house.desk).iterdir()) == []
 
 
 def test_while_the_scanner_is_slow_few_wait_for_it(house: House, clamd: Clamd, tmp_path: Path) -> None:

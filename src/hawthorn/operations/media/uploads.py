@@ -68,7 +68,7 @@ def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
 def _sweep(act: Act, place: Path) -> None:
     """Uploads that nobody went on with are forgotten."""
     for uuid in uploads.over(act.conn, act.now):
-        (place / uuid).unlink(missing_ok=True)
+        forget(place, uuid)
     uploads.forget_over(act.conn, act.now)
 
 
@@ -92,16 +92,16 @@ def state(row: Upload, place: Path) -> dict[str, Any]:
         "id": row.uuid,
         "name": row.name,
         "length": row.length,
-        "offset": row.length if row.sha256 else offset(place, row.uuid),
+        "offset": row.length if row.sha256 else offset(place, row),
         "expires_at": iso(row.expires_at),
         "sha256": row.sha256,
     }
 
 
-def offset(place: Path, uuid: str) -> int:
-    """How many bytes of an upload are there."""
+def offset(place: Path, row: Upload) -> int:
+    """How many bytes of an upload that is not done need not be sent again. With the last one it is looked through: where that broke off, it is sent again."""
     try:
-        return (place / uuid).stat().st_size
+        return min((place / row.uuid).stat().st_size, row.length - 1)
     except FileNotFoundError:
         return 0
 
@@ -109,8 +109,12 @@ def offset(place: Path, uuid: str) -> int:
 def append(row: Upload, place: Path, at: int, data: bytes) -> int:
     """Add bytes where the upload stopped; returns how many are there then."""
     path = place / row.uuid
+    path.touch(mode=0o600)
     with path.open("ab") as file:
         have = os.fstat(file.fileno()).st_size
+        if have == row.length and at == offset(place, row):
+            os.truncate(file.fileno(), at)
+            have = at
         if at != have:
             raise InTheWay("uploads.at_another_byte", have=have, at=at, offset=have)
         if have + len(data) > row.length:
@@ -132,12 +136,18 @@ def aside(place: Path, source: IO[bytes]) -> Iterator[Path]:
 
 
 def look_through(desk: Desk, giver: Identity, row: Upload, place: Path) -> files.Stored:
-    """See what an upload that is whole holds, and lay it where files lie; one that cannot be taken is forgotten."""
-    path = place / row.uuid
+    """See what an upload that is whole holds, and lay it where files lie; one that cannot be taken is forgotten. Where it cannot be told, or laid, just now, it
+    stays as it was sent."""
+    looked = _looked(place, row.uuid)
+    looked.touch(mode=0o600)
+    shutil.copyfile(place / row.uuid, looked)
     try:
-        return files.laid(desk, files.looked_through(desk, giver, row.name, path))
+        return files.laid(desk, files.looked_through(desk, giver, row.name, looked))
     except BadFile:
-        path.unlink(missing_ok=True)
+        forget(place, row.uuid)
+        raise
+    except BaseException:
+        looked.unlink(missing_ok=True)
         raise
 
 
@@ -158,4 +168,15 @@ def value(view: View, row: Upload) -> dict[str, Any] | None:
 def drop(act: Act, row: Upload, place: Path) -> None:
     """Break an upload off for good."""
     uploads.drop(act.conn, row.uuid)
-    (place / row.uuid).unlink(missing_ok=True)
+    forget(place, row.uuid)
+
+
+def forget(place: Path, uuid: str) -> None:
+    """Remove what came of an upload from where parts lie."""
+    (place / uuid).unlink(missing_ok=True)
+    _looked(place, uuid).unlink(missing_ok=True)
+
+
+def _looked(place: Path, uuid: str) -> Path:
+    """Where a copy of an upload lies while it is looked through, and cleaned."""
+    return place / f"{uuid}.looked"

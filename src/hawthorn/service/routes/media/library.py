@@ -264,7 +264,7 @@ async def append(
             await asyncio.to_thread(desk.write, me, lambda act: uploads.drop(act, row, place))
             raise
         await asyncio.to_thread(desk.write, me, lambda act: uploads.finish(act, row, place, found))
-        (place / id).unlink(missing_ok=True)
+        uploads.forget(place, id)
     return Response(status_code=204, headers={"Upload-Offset": str(at), **_head(request)})
 
 
