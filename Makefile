@@ -46,7 +46,7 @@ openapi: .stamps/python
 
 reference: .stamps/python
 	$(VENV)/python scripts/reference.py docs/reference.md
-	$(VENV)/python scripts/helps.py src/hawthorn/messages/en/help.json
+	$(VENV)/python scripts/helps.py src/hawthorn/messages/en
 
 # The wheel, with the console in it and a bill of what both are made of (CycloneDX) beside it.
 wheel: .stamps/python .stamps/console bill

@@ -11,7 +11,8 @@ from typer.main import get_command
 
 from hawthorn.cli import drawing, helping
 from hawthorn.cli.app import assembled
-from hawthorn.messages import LANGUAGES, SOURCE, helps
+from hawthorn.messages import LANGUAGES, SOURCE, helps, texts
+from hawthorn.service import settings
 from tests.service.test_languages import hawthorn
 
 TYPED = re.compile(
@@ -21,8 +22,9 @@ TYPED = re.compile(
 
 
 def test_the_catalogue_has_what_the_commands_say() -> None:
-    held = json.loads(files("hawthorn.messages").joinpath(SOURCE, "help.json").read_text("utf-8"))
-    assert held == helping.words(get_command(assembled())), "run make reference"
+    for name, said in (("help", helping.words(get_command(assembled()))), ("settings", settings.words())):
+        held = json.loads(files("hawthorn.messages").joinpath(SOURCE, f"{name}.json").read_text("utf-8"))
+        assert held == said, "run make reference"
 
 
 def bare(typed: str) -> str:
@@ -32,9 +34,10 @@ def bare(typed: str) -> str:
 
 @pytest.mark.parametrize("language", [one for one in LANGUAGES if one != SOURCE])
 def test_what_is_typed_is_the_same_in_each_language(language: str) -> None:
-    theirs = helps(language)
+    theirs = helps(language) | texts(language)
     looked = 0
-    for key, text in helps(SOURCE).items():
+    meanings = {key: text for key, text in texts(SOURCE).items() if key.startswith("settings.")}
+    for key, text in (helps(SOURCE) | meanings).items():
         typed, told = (set(map(bare, TYPED.findall(one))) for one in (text, theirs[key]))
         looked += len(typed)
         assert typed == told, key

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+import importlib
+import json
 import os
+import pkgutil
 import re
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
 import pytest
+from pydantic import BaseModel, ValidationError
 
+from hawthorn import wire
 from hawthorn.client import Client, Refusal
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import ENGLISH, Catalogue
 from hawthorn.service import models
+from hawthorn.service.settings import Settings
 from tests.conftest import Running
 from tests.service.test_http import token
 
@@ -160,7 +167,7 @@ def test_every_kind_of_error_that_the_models_find_has_words_that_fit() -> None:
     """Whatever is of a kind that is worded is said without English of the library."""
     from typing import Literal
 
-    from pydantic import BaseModel, Field, ValidationError
+    from pydantic import Field
 
     class Model(BaseModel, extra="forbid"):
         text: str = Field(min_length=2, max_length=3, pattern="^[a-z]*$")
@@ -186,3 +193,60 @@ def test_every_kind_of_error_that_the_models_find_has_words_that_fit() -> None:
             assert told.code.startswith("models."), error
             assert ENGLISH.text(told) != error["msg"]
     assert len(seen) >= 20, seen
+
+
+ODD = (
+    None, True, 1, 1.5, float("nan"), float("inf"), 10**5000, -1, 10**30, "", "x", "\ud800", "x" * 300_000, "9" * 6_000, "1e999",
+    [], [1], [{}], {}, {"x": 1}, {1: 2},
+)  # fmt: skip
+
+
+def test_whatever_is_wrong_with_any_body_has_words_of_ours() -> None:
+    seen = set()
+    for module in pkgutil.iter_modules(wire.__path__):
+        importlib.import_module(f"hawthorn.wire.{module.name}")
+    every = [one for one in below(BaseModel) if one.__module__.startswith("hawthorn.wire")]
+    for model in every:
+        for name in model.model_fields:
+            for odd in ODD:
+                try:
+                    model.model_validate({name: odd})
+                except ValidationError as error:
+                    seen |= {one["type"] for one in error.errors(include_url=False, include_input=False)}
+    assert len(every) > 300
+    assert len(seen) > 15
+    assert seen <= set(models._WORDED)
+
+
+def below(kind: type[BaseModel]) -> Iterator[type[BaseModel]]:
+    for one in kind.__subclasses__():
+        yield one
+        yield from below(one)
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "says"),
+    [
+        ("PORT", "99999999", "darf höchstens 65535 sein"),
+        ("PORT", "x", "muss eine ganze Zahl sein"),
+        ("BACKUP_ZONE", "Nowhere", "das ist keine Zeitzone"),
+        ("SCANNER", "nowhere", "nennen Sie einen Rechner und einen Port"),
+        ("FILE_STORE", "ftp://x", "weder ein Ordner noch"),
+        ("LOG", "loud", "muss eines von"),
+    ],
+)
+def test_a_setting_that_cannot_be_is_refused_in_the_language_that_is_spoken(
+    monkeypatch: pytest.MonkeyPatch, name: str, value: str, says: str
+) -> None:
+    monkeypatch.setenv(f"HAWTHORN_{name}", value)
+    with pytest.raises(ValidationError) as found:
+        Settings()
+    assert says in Catalogue("de").text(models.wrong(found.value.errors()[0]))
+
+
+def test_what_settings_mean_is_said_in_the_language_that_is_spoken() -> None:
+    said = hawthorn("settings", HAWTHORN_LANGUAGE="fr", COLUMNS="300")
+    assert "Le fichier de données. HAWTHORN_FILE" in said.stdout
+    assert said.stdout.count("HAWTHORN_") == len(Settings.model_fields)
+    as_data = json.loads(hawthorn("settings", "--json", HAWTHORN_LANGUAGE="fr").stdout)
+    assert next(one for one in as_data["items"] if one["name"] == "smtp_port")["means"] == "Son port."

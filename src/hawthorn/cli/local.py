@@ -33,14 +33,14 @@ def settings_of(**given: Any) -> Any:
     """The settings with what a command was given; ends the command where they are wrong."""
     from pydantic import ValidationError
 
+    from hawthorn.service.models import wrong
     from hawthorn.service.settings import Settings
 
     try:
         return Settings(**{k: v for k, v in given.items() if v is not None})
     except ValidationError as error:
-        wrong = error.errors()[0]
-        name, why = ".".join(map(str, wrong["loc"])), wrong["msg"].removeprefix("Value error, ")
-        stop("cli.local.wrong_setting", name=name, why=why[:1].lower() + why[1:])
+        first = error.errors()[0]
+        stop("cli.local.wrong_setting", name=".".join(map(str, first["loc"])), why=wrong(first))
     except tomllib.TOMLDecodeError as error:
         stop("cli.local.no_toml", why=error)
 
@@ -131,11 +131,15 @@ def settings(file: File = None, as_json: Json = False) -> None:
     settings_of(file=file)
     found = told({"file": file} if file is not None else {})
     if as_json:
-        print_json([asdict(one) for one in found])
+        print_json([{**asdict(one), "means": plain(f"settings.{one.name}")} for one in found])
         return
     for one in found:
         tell(f"cli.local.setting.{one.source}", name=one.name, value=one.value or said("values.nothing"))
-        tell("cli.local.setting_means", means=one.means, variable=f"HAWTHORN_{one.name.upper()}")
+        tell(
+            "cli.local.setting_means",
+            means=said(f"settings.{one.name}"),
+            variable=f"HAWTHORN_{one.name.upper()}",
+        )
 
 
 def doctor(file: File = None, as_json: Json = False) -> None:

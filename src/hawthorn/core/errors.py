@@ -162,6 +162,14 @@ class FileStoreFails(HawthornError):
     slug = "file-store"
 
 
+class BadSetting(ValueError):
+    """A setting that cannot be; says what could, in words of the catalogue."""
+
+    def __init__(self, message: Message) -> None:
+        super().__init__(message)
+        self.message = message
+
+
 class ScannerFails(HawthornError):
     """The scanner for malware does not answer, or cannot tell; the file was not kept."""
 

@@ -1,4 +1,4 @@
-"""What is wrong with a body or a parameter, as the models find it, in words of the catalogue."""
+"""What is wrong with a body, a parameter or a setting, as the models find it, in words of the catalogue."""
 
 from __future__ import annotations
 
@@ -6,12 +6,17 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from hawthorn.core.errors import BadSetting
 from hawthorn.core.messages import Message, said
 
 _WORDED: dict[str, Callable[[Mapping[str, Any]], Message]] = {
     "missing": lambda _: said("models.missing"),
     "extra_forbidden": lambda _: said("models.extra_forbidden"),
     "string_type": lambda _: said("models.string_type"),
+    "string_unicode": lambda _: said("models.unicode"),
+    "invalid_key": lambda _: said("models.string_type"),
+    "int_parsing_size": lambda _: said("models.too_large"),
+    "finite_number": lambda _: said("models.number"),
     "int_type": lambda _: said("models.whole_number"),
     "int_parsing": lambda _: said("models.whole_number"),
     "int_from_float": lambda _: said("models.whole_number"),
@@ -36,13 +41,19 @@ _WORDED: dict[str, Callable[[Mapping[str, Any]], Message]] = {
     "json_invalid": lambda about: said("models.json", why=about["error"]),
     "string_pattern_mismatch": lambda about: said("models.form", form=about["pattern"]),
 }
-"""By what the models' library (Pydantic) calls each kind of error; what is not here is rare, and said in its own English."""
+"""By what the models' library (Pydantic) calls each kind of error: all that our models can make."""
 
 
 def wrong(error: Mapping[str, Any]) -> Message:
     """What is wrong at one place, of what the models found there."""
+    cause = error.get("ctx", {}).get("error")
+    if isinstance(cause, BadSetting):
+        return cause.message
     worded = _WORDED.get(error["type"])
-    return worded(error.get("ctx", {})) if worded is not None else said("common.words", words=error["msg"])
+    if worded is not None:
+        return worded(error.get("ctx", {}))
+    # The framework's own: a part of a form that is no file.
+    return said("models.file" if "UploadFile" in error["msg"] else "models.not_this")
 
 
 def _chosen(about: Mapping[str, Any]) -> list[str]:

@@ -18,8 +18,9 @@ from pydantic_settings import (
 )
 
 from hawthorn.core import keeping, timeline
-from hawthorn.core.errors import BadTime
+from hawthorn.core.errors import BadSetting, BadTime
 from hawthorn.core.hosts import is_near, is_unheard
+from hawthorn.core.messages import said
 from hawthorn.messages import LANGUAGES, accepted
 from hawthorn.service.shared import MOST
 from hawthorn.store import scanner
@@ -43,7 +44,7 @@ class Settings(BaseSettings):
         "by default beside the record file, with .key at its end. Keep a copy of it apart from those of the record file.",
     )
     host: str = Field(default="127.0.0.1", description="The address that the service listens at.")
-    port: int = Field(default=8400, description="The port that it listens at.")
+    port: int = Field(default=8400, ge=0, le=65_535, description="The port that it listens at.")
     secure: bool | None = Field(
         default=None,
         description="Whether it is reached by HTTPS, so that cookies are Secure; when not set, it is unless the address is a "
@@ -58,9 +59,11 @@ class Settings(BaseSettings):
         default="en",
         description="The language of the house, in which notes and mails are written where nobody chose another: en, de, fr or ar. Each person chooses their own.",
     )
-    session_idle: float = Field(default=12.0, description="Hours without use after which a session ends.")
+    session_idle: float = Field(
+        default=12.0, gt=0, description="Hours without use after which a session ends."
+    )
     session_longest: float = Field(
-        default=14 * 24.0, description="Hours after which a session ends in any case."
+        default=14 * 24.0, gt=0, description="Hours after which a session ends in any case."
     )
     second_factor: bool = Field(
         default=False,
@@ -131,9 +134,11 @@ class Settings(BaseSettings):
         description="A file of rules (SRX 2.0) that say where sentences end; without one, rules for English, French, German, Japanese, Chinese "
         "and Arabic hold, and usual ones for other languages.",
     )
-    text_characters: int = Field(default=250_000, description="The most characters of one text, with markup.")
-    text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
-    text_depth: int = Field(default=60, description="The most elements within each other in one text.")
+    text_characters: int = Field(
+        default=250_000, ge=1, description="The most characters of one text, with markup."
+    )
+    text_paragraphs: int = Field(default=5_000, ge=1, description="The most paragraphs of one text.")
+    text_depth: int = Field(default=60, ge=1, description="The most elements within each other in one text.")
     assistant_acts: int = Field(default=500, ge=1, description="The most acts of an assistant in an hour.")
     assistant_entries: int = Field(
         default=50, ge=1, description="The most entries that an assistant starts in an hour."
@@ -148,7 +153,7 @@ class Settings(BaseSettings):
         description="How many processes answer, on one record file; about as many as the machine has cores. A copy (`follow`) has one; begin several copies.",
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
-    smtp_port: int = Field(default=25, description="Its port.")
+    smtp_port: int = Field(default=25, ge=1, le=65_535, description="Its port.")
     smtp_encryption: Literal["offered", "starttls", "tls", "none"] = Field(
         default="offered",
         description="How mail on its way there is encrypted: offered (where the server offers it, and always but on this machine with a certificate that holds), "
@@ -168,26 +173,32 @@ class Settings(BaseSettings):
         description="Private addresses that outgoing calls may reach all the same, by name.",
     )
     largest_body: int = Field(
-        default=2_000_000, description="The most bytes of a request that is no file; a long text has to fit."
+        default=2_000_000,
+        ge=1,
+        description="The most bytes of a request that is no file; a long text has to fit.",
     )
     largest_upload: int = Field(
-        default=200_000_000, description="The most bytes that an uploaded file may have."
+        default=200_000_000, ge=1, description="The most bytes that an uploaded file may have."
     )
     largest_import: int = Field(
         default=2_000_000_000,
+        ge=1,
         description="The most bytes of a file that is imported into a memory or a glossary, or of rows that become entries.",
     )
     largest_package: int = Field(
-        default=20_000_000_000, description="The most bytes of a package of entries that somebody gives."
+        default=20_000_000_000,
+        ge=1,
+        description="The most bytes of a package of entries that somebody gives.",
     )
     unfinished_uploads: int = Field(
         default=1_000_000_000,
+        ge=1,
         description="The most bytes of all uploads that one person has begun and not finished.",
     )
     file_store: str = Field(
         default="",
         description="Where the bytes of uploaded files and the renditions of pictures are kept: a folder, or s3://bucket/prefix (also with "
-        "?endpoint=https://…&region=…); empty for the record file. `hawthorn files move` takes what is there already along.",
+        "?endpoint=https://…&region=…); empty for the record file. `hawthorn move-files` takes what is there already along.",
     )
     scanner: str = Field(
         default="",
@@ -195,7 +206,9 @@ class Settings(BaseSettings):
         "Where one is named and does not answer, no file is taken.",
     )
     renditions: int = Field(
-        default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
+        default=500_000_000,
+        ge=0,
+        description="The most bytes of renditions that are kept beside the record file.",
     )
     shared_age: int = Field(
         default=0,
@@ -203,7 +216,9 @@ class Settings(BaseSettings):
         description="Seconds for which caches between here and readers may keep what everybody reads. With more than none, answers name the groups "
         "with which they are let go; a webhook tells a cache of them. With none they ask each time.",
     )
-    bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
+    bureau_pause: float = Field(
+        default=5.0, gt=0, description="Seconds between questions to a bureau about a job."
+    )
     machine_url: str = Field(
         default="",
         description="Where a machine suggests translations; empty for none. Nothing confidential is sent to it.",
@@ -258,13 +273,15 @@ class Settings(BaseSettings):
         description="Where requests are traced to (OpenTelemetry, OTLP over HTTP), such as http://127.0.0.1:4318/v1/traces; empty for nowhere. It needs the extra "
         "`traces`.",
     )
-    log: str = Field(default="readable", description="How logs are written: readable or json.")
+    log: Literal["readable", "json"] = Field(
+        default="readable", description="How logs are written: readable or json."
+    )
 
     @field_validator("file")
     @classmethod
     def _no_folder(cls, value: Path) -> Path:
         if value.is_dir():
-            raise ValueError("that is a folder; name the record file in it")
+            raise BadSetting(said("wrong_setting.folder"))
         return value
 
     @field_validator("language")
@@ -272,7 +289,7 @@ class Settings(BaseSettings):
     def _spoken(cls, language: str) -> str:
         found = accepted(language.replace("_", "-"))
         if not found:
-            raise ValueError(f"there are {', '.join(LANGUAGES)}")
+            raise BadSetting(said("wrong_setting.language", known=[*LANGUAGES]))
         return found
 
     @field_validator("file_store")
@@ -291,21 +308,21 @@ class Settings(BaseSettings):
     @classmethod
     def _alone(cls, value: str, info: ValidationInfo) -> str:
         if value and info.data.get("workers", 1) > 1:
-            raise ValueError("a copy is one process; leave out workers, and begin several copies")
+            raise BadSetting(said("wrong_setting.copy"))
         return value
 
     @field_validator("provider")
     @classmethod
     def _encrypted(cls, value: str) -> str:
         if value and not is_unheard(value):
-            raise ValueError("give an address that begins with https://")
+            raise BadSetting(said("wrong_setting.encrypted"))
         return value
 
     @field_validator("backup_times")
     @classmethod
     def _times(cls, value: list[str]) -> list[str]:
         if not value or not all(map(keeping.is_time, value)):
-            raise ValueError("give times of the day, such as 03:00")
+            raise BadSetting(said("wrong_setting.times"))
         return value
 
     @field_validator("backup_zone")
@@ -314,7 +331,7 @@ class Settings(BaseSettings):
         try:
             timeline.zone(value)
         except BadTime:
-            raise ValueError("that is no time zone; give one such as Europe/London") from None
+            raise BadSetting(said("wrong_setting.zone")) from None
         return value
 
     @property
@@ -353,12 +370,11 @@ class Settings(BaseSettings):
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """A setting, with its value as it is shown, where that comes from (a flag, the environment, the file, or the default), and what it means."""
+    """A setting, with its value as it is shown, and where that comes from (a flag, the environment, the file, or the default)."""
 
     name: str
     value: str
     source: str
-    means: str
 
 
 def told(given: Mapping[str, object]) -> list[Told]:
@@ -374,8 +390,13 @@ def told(given: Mapping[str, object]) -> list[Told]:
         )
         value = getattr(found, name)
         hidden = field.json_schema_extra == SECRET and value
-        out.append(Told(name, "•••" if hidden else _shown(value), source, field.description or ""))
+        out.append(Told(name, "•••" if hidden else _shown(value), source))
     return out
+
+
+def words() -> dict[str, dict[str, str]]:
+    """What each setting means in English, as the catalogue holds it."""
+    return {"settings": {name: field.description or "" for name, field in Settings.model_fields.items()}}
 
 
 def _shown(value: object) -> str:

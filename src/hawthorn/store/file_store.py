@@ -16,7 +16,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 from urllib.parse import parse_qs, urlsplit
 
-from hawthorn.core.errors import FileStoreFails
+from hawthorn.core.errors import BadSetting, FileStoreFails
+from hawthorn.core.messages import said
 from hawthorn.store import buckets, private
 
 if TYPE_CHECKING:
@@ -52,14 +53,14 @@ def named(sha256: str) -> str:
 
 
 def opened(place: str) -> FileStore | None:
-    """The store at a place: a folder's path or `s3://bucket/prefix`; None for none. Raises `ValueError` for what is no place."""
+    """The store at a place: a folder's path or `s3://bucket/prefix`; None for none. Raises `BadSetting` for what is no place."""
     if not place:
         return None
     if "://" not in place:
         return Folder(Path(place))
     if place.startswith("s3://") and urlsplit(place).netloc:
         return Bucket(place)
-    raise ValueError(f"“{place}” is neither a folder nor s3://bucket/prefix")
+    raise BadSetting(said("wrong_setting.file_store", place=place))
 
 
 class Folder:
@@ -160,9 +161,7 @@ class Bucket:
         self.bucket, self._prefix = parts.netloc, parts.path.strip("/")
         asked = {name: values[0] for name, values in parse_qs(parts.query).items()}
         if strange := sorted(set(asked) - set(_ASKED)):
-            raise ValueError(
-                f"“{strange[0]}” is nothing that a bucket is told; it may be told {', '.join(_ASKED)}"
-            )
+            raise BadSetting(said("wrong_setting.bucket", name=strange[0], known=[*_ASKED]))
         self._config = {_ASKED[name]: value for name, value in asked.items()}
         self._with: S3Store | None = None
 

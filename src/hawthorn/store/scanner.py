@@ -12,7 +12,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 from urllib.parse import urlsplit
 
-from hawthorn.core.errors import ScannerFails
+from hawthorn.core.errors import BadSetting, ScannerFails
+from hawthorn.core.messages import said
 
 if TYPE_CHECKING:
     from clamav_client.clamd import ClamdNetworkSocket
@@ -25,7 +26,7 @@ T = TypeVar("T")
 
 
 class Scanner:
-    """The scanner at an address: `host:port`, or the path of a socket. Raises `ValueError` for what is neither."""
+    """The scanner at an address: `host:port`, or the path of a socket. Raises `BadSetting` for what is neither."""
 
     def __init__(self, address: str) -> None:
         self.address = address
@@ -79,12 +80,12 @@ class Scanner:
 
 
 def opened(address: str) -> Scanner | None:
-    """The scanner at an address; None for none. Raises `ValueError` for what is no address."""
+    """The scanner at an address; None for none. Raises `BadSetting` for what is no address."""
     return Scanner(address) if address else None
 
 
 def _parts(address: str) -> tuple[str, int]:
     parts = urlsplit(f"//{address}")
     if not parts.hostname or not parts.port or parts.path:
-        raise ValueError("give a host and a port, such as 127.0.0.1:3310, or the path of a socket")
+        raise BadSetting(said("wrong_setting.scanner"))
     return parts.hostname, parts.port
