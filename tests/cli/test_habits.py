@@ -17,7 +17,7 @@ from hawthorn import wire
 from hawthorn.cli import context, values
 from hawthorn.cli.app import app
 from hawthorn.cli.context import EXIT
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import ENGLISH, speaking
 from tests.cli.test_cli import Run, run
 from tests.conftest import Running
 
@@ -297,3 +297,27 @@ def test_a_time_is_shown_to_the_second() -> None:
 
     assert re.fullmatch(r"\w{3} \d\d:\d\d:\d\d", drawing.when(datetime.now(UTC).isoformat()))
     assert drawing.when("2020-05-01T12:34:56Z").endswith(":34:56")
+
+
+SPOKEN = {
+    ("coverage",): ("nicht da", "veraltet"),
+    ("log-ins", "--limit", "3"): ("von wo", "Passwort"),
+    ("bureau", "list"): ("ja", "nein"),
+    ("show", "The harbour lamp"): ("Sie dürfen: ", "speichern"),
+    ("figures",): ("Wie lange die Arbeit bleibt",),
+}
+"""What commands say in German of what programs read as codes."""
+
+
+@pytest.mark.parametrize("words", SPOKEN, ids=" ".join)
+def test_states_acts_and_means_are_said_in_the_language_that_is_spoken(
+    run: Run, words: tuple[str, ...]
+) -> None:
+    codes = r"\b(none|out of date|out and out of date|yes|no|password|take-back|withdraw|commission|submit)\b"
+    # Who is asked for first logs in, in English.
+    run("me", who="ida")
+    with speaking("de"):
+        said = run(*words, who="ida").output
+    assert all(one in said for one in SPOKEN[words]), said
+    assert not re.search(codes, said), said
+    assert not re.search(r"\d\.\d+ (Tage|Stunden)", said), said

@@ -9,10 +9,12 @@ import shutil
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
+from typing import get_args
 
 import pytest
 from tests.service.made import House
 
+from hawthorn.core.access import Means
 from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import (
@@ -227,6 +229,15 @@ def test_the_digest_is_in_the_language_of_its_reader(house: House) -> None:
     assert (subject, count) == ("Une notification depuis le dernier résumé", 1)
     assert "Oda a commenté T" in body
     assert body.startswith("Bonjour Wim")
+
+
+@pytest.mark.parametrize("language", LANGUAGES)
+def test_every_means_of_logging_in_has_words_in_the_console_and_on_the_command_line(language: str) -> None:
+    console = json.loads((translating.CONSOLE / f"{language}.setup.json").read_text("utf-8"))["logIns"]
+    for one in get_args(Means):
+        code = one.replace(" ", "_")
+        assert console.get(f"by_{code}"), one
+        assert Catalogue(language).text(said(f"cli.words.means.{code}")), one
 
 
 # -- out and in ----------------------------------------------------------------------------------------------------------------

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, Literal
 
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
@@ -14,6 +14,8 @@ VERBS = ("read", "write", "submit", "sign", "release", "override-quiet", "commis
 NEVER_FOR_ASSISTANTS = {"sign", "release", "override-quiet", "accept", "configure"}
 WHOLE = {"configure"}
 """What works for the whole house, and so takes no limits."""
+Means = Literal["password", "password and code", "passkey", "password and passkey", "invitation", "provider"]
+"""By what somebody logs in."""
 ACTOR_KINDS = ("person", "program", "assistant", "bureau", "scheduler")
 
 

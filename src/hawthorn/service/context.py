@@ -14,7 +14,7 @@ from fastapi import Depends, Header, Request
 from pydantic import AfterValidator, BaseModel
 
 from hawthorn.core import access
-from hawthorn.core.access import Grant, Identity
+from hawthorn.core.access import Grant, Identity, Means
 from hawthorn.core.errors import CodeNeeded, HawthornError, Invalid, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
@@ -213,12 +213,12 @@ def confirmed(desk: Desk, request: Request, me: Identity, do: Callable[[Act], T]
 
 
 @contextmanager
-def refusals_noted(desk: Desk, request: Request, by: str, handle: Callable[[], str]) -> Iterator[None]:
+def refusals_noted(desk: Desk, request: Request, by: Means, handle: Callable[[], str]) -> Iterator[None]:
     """Note in the log whoever is refused who comes by some means that is no password: under what name, as far as that is known, and why."""
     try:
         yield
     except HawthornError as error:
-        why = WORDS.text(error.message)[:300]
+        why = WORDS.kept.text(error.message)[:300]
         name, source = handle(), source_of(request)
         desk.write(SCHEDULER_SELF, lambda act: logging_in.refused(act, name, source, by, why))
         raise

@@ -51,10 +51,11 @@ def log_ins(
     if as_json:
         print_json(found)
         return
-    made = drawing.table("when", "who", "what", "source", "means", "why")
+    made = drawing.table("when", "who", "what", "from", "means", "why")
     for one in found.items:
         who = f"{one.name} ({one.handle})" if one.name else one.handle
-        made.add_row(drawing.when(one.at), escape(who), one.kind, one.source, one.by, escape(one.why))
+        means = drawing.word("means", one.by)
+        made.add_row(drawing.when(one.at), escape(who), one.kind, one.source, means, escape(one.why))
     out.print(made)
 
 

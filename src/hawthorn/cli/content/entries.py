@@ -269,7 +269,7 @@ def shown(
             specs, entry.fields, lambda id: entry.references[id].title if id in entry.references else id
         ):
             out.print(line)
-        may = [a.act for a in entry.acts if a.allowed]
+        may = [drawing.word("act", a.act) for a in entry.acts if a.allowed]
         tell("cli.entries.you_may", acts=or_none("cli.entries.only_read", may))
         if entry.path:
             tell("cli.entries.out_at", path=entry.path)

@@ -11,7 +11,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, out, plain, print_json, service, stop, tell
 from hawthorn.cli.translation.shared import called
 from hawthorn.client import Client, every
 from hawthorn.core.translation.rates import KINDS
@@ -64,7 +64,7 @@ def _table(some: list[wire.bureaus.Bureau]) -> None:
     made = drawing.table("name", "kind", "address", "key", "codes", "offers", "rates", "jobs", "open")
     for one in some:
         codes = ", ".join(f"{ours}={theirs}" for ours, theirs in one.codes.items())
-        key = "yes" if one.has_key else "no"
+        key = plain("cli.values.yes" if one.has_key else "cli.values.no")
         asks = f"{one.rates.word} {one.rates.currency}" if one.rates.currency else ""
         into = ", ".join(dict.fromkeys(pair.target for pair in one.pairs))
         facts = (one.name, one.kind, one.url, key, codes, into, asks, str(one.jobs), str(one.open))

@@ -84,7 +84,7 @@ def totals(
         print_json(found)
         return
     states = list(found.locales[0].states) if found.locales else []
-    made = drawing.table("locale", "words_current", also=states)
+    made = drawing.table("locale", "words_current", also=[drawing.word("coverage", one) for one in states])
     for one in (x for x in found.locales if x.entries):
         share = round(100 * one.words_current / one.words) if one.words else 0
         words_told = marked("cli.coverage.words", current=one.words_current, words=one.words, percent=share)

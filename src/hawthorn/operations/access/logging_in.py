@@ -15,7 +15,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 
 from hawthorn.core import passwords
-from hawthorn.core.access import Identity, Subject
+from hawthorn.core.access import Identity, Means, Subject
 from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -88,13 +88,13 @@ def fits(row: Actor | None, password: str) -> Actor | None:
     return row if row is not None and row.password else None
 
 
-def refused(act: Act, handle: str, source: str, by: str = "password", why: str = "") -> None:
+def refused(act: Act, handle: str, source: str, by: Means = "password", why: str = "") -> None:
     """Note in the log that somebody could not log in, or confirm who they are: by what name, from where, by which means, and why."""
     act.event("session.refused", [], {"handle": handle[:80], "from": source, "by": by, "why": why})
 
 
 def log_in(
-    act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL, source: str = "", by: str = "password"
+    act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL, source: str = "", by: Means = "password"
 ) -> str:
     """Open a session for somebody who showed who they are by some means, from somewhere; returns its token, which is kept only hashed."""
     token = secrets.token_urlsafe(32)

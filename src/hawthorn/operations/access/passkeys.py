@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from hawthorn.core import naming
+from hawthorn.core.access import Means
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, NotLoggedIn
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -197,7 +198,7 @@ def ask(view: View, house: House, person: Actor | None) -> Asked:
     return _asked(view, purpose, actor, challenge, options)
 
 
-def show(act: Act, house: House, state: str, answer: Mapping[str, Any]) -> tuple[Actor, str]:
+def show(act: Act, house: House, state: str, answer: Mapping[str, Any]) -> tuple[Actor, Means]:
     """Take a device's answer: who it is that logs in, and by which means. Raises `NotLoggedIn` where it does not fit."""
     from webauthn import verify_authentication_response
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import Request, Response
 
 from hawthorn import wire
-from hawthorn.core.access import Identity
+from hawthorn.core.access import Identity, Means
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Desk
@@ -49,7 +49,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
     if not fits:
         raise CodeNeeded("sessions.wrong_code")
     agent = request.headers.get("user-agent", "")
-    by = "password" if not body.code else "password and code"
+    by: Means = "password" if not body.code else "password and code"
     token = desk.write(
         SCHEDULER_SELF,
         lambda act: logging_in.log_in(act, row, agent, lasts_of(request), source_of(request), by),
