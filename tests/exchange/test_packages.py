@@ -20,7 +20,7 @@ from hawthorn.demo.seeding import Museum
 from hawthorn.messages import WORDS
 from hawthorn.operations.access import people as access
 from hawthorn.operations.access import permission
-from hawthorn.operations.collaboration import comments
+from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import limiting
@@ -31,7 +31,7 @@ from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, SystemClock, View
 from hawthorn.operations.runtime.bootstrap import found as begin
-from hawthorn.operations.views import assembled
+from hawthorn.operations.views import assembled, my_work
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people, revisions
 from hawthorn.store.database import Database
@@ -170,6 +170,12 @@ def _something(house: House, pick: random.Random, n: int, pages: list[str]) -> N
         ("wim", write({"title": f"Aside {n}"}, f"idea {n - 1}", Base(None, None))),
         ("oda", lambda act: comments.make(act, uuid, locale, f"About {n}: why?", "title")),
         ("ida", lambda act: limiting.limit(act, uuid, "hidden", ["friends"])),
+        (
+            "oda",
+            lambda act: assignments.assign(
+                act, uuid, locale, "wim", pick.choice(["", "2030-04-01"]), f"Do {n}"
+            ),
+        ),
     ]
     by, act = pick.choice(acts)
     house.do(by, act)
@@ -353,9 +359,13 @@ def test_undone_it_is_as_if_it_had_not_been_but_for_what_was_written_since(
     house: House, other: House, tmp_path: Path
 ) -> None:
     lived_in(house, 3)
+    page = house.page("Assigned")
+    house.do("oda", lambda act: assignments.assign(act, page, "en", "wim", "2030-04-01", "Read it."))
     file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
     before, own = derived(other.desk), count(other)
     id, seen, _ = imported(other.desk, other.who("ida"), file)
+    work_of_wim = other.desk.read(other.who("wim"), my_work.my_work)
+    assert ("Assigned", "Read it.") in {(one["title"], one["note"]) for one in work_of_wim["assigned_to_you"]}
     other.do("ida", lambda act: packages.undo(act, id))
     assert work(other.desk, id).state == "undone"
     assert (count(other), derived(other.desk)) == (own, before)
@@ -412,6 +422,10 @@ def _manifest(**members: Any) -> Callable[[dict[str, bytes]], dict[str, bytes]]:
     }
 
 
+ASSIGNED = {
+    "id": "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a", "locale": "en", "to": "wim", "by": "ida", "at": "2026-01-01T00:00:00Z", "due": "", "note": "", "told": "",
+}  # fmt: skip
+OTHER_ID = "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6b"
 BAD: dict[str, tuple[Callable[[dict[str, bytes]], dict[str, bytes]], str]] = {
     "another version": (_manifest(version=2), "version 2"),
     "another kind of archive": (_manifest(format="leaflet"), "no package"),
@@ -433,6 +447,9 @@ BAD: dict[str, tuple[Callable[[dict[str, bytes]], dict[str, bytes]], str]] = {
     "a file whose bytes are not its name": (
         lambda m: {k: v + b"x" if k.startswith("files/") else v for k, v in m.items()}, "other bytes"),
     "a file of another kind": (_line(lambda f: f.update(media_type="text/html"), FILES), "another size"),
+    "assigned twice": (_line(lambda e: e.update(assignments=[ASSIGNED, {**ASSIGNED, "id": OTHER_ID}])), "assigned twice"),
+    "assigned to somebody unknown": (_line(lambda e: e.update(assignments=[{**ASSIGNED, "to": "stranger"}])), "stranger"),
+    "assigned until no day": (_line(lambda e: e.update(assignments=[{**ASSIGNED, "due": "2027-02-30"}])), "none"),
     "not even lines": (lambda m: {**m, ENTRIES: b"\xff\xfe\n"}, "line 1"),
 }  # fmt: skip
 

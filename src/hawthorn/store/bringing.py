@@ -106,6 +106,14 @@ def add_comment(conn: sqlite3.Connection, row: Sequence[Any]) -> int:
     )
 
 
+def add_assignments(conn: sqlite3.Connection, rows: Iterable[Sequence[Any]]) -> None:
+    """Add assignments that have not ended (UUID, entry, locale, holder, actor, instant, day, note, of what they were reminded), but those that are here."""
+    conn.executemany(
+        "INSERT INTO assignment (uuid, entry, locale, holder, actor, at, due, note, told) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (uuid) DO NOTHING",
+        rows,
+    )
+
+
 def add_replies(conn: sqlite3.Connection, rows: Iterable[Sequence[Any]]) -> None:
     """Add replies: all columns but the id."""
     conn.executemany(

@@ -254,11 +254,11 @@ def forget(conn: sqlite3.Connection, id: int, entries: Iterable[int]) -> None:
 
 
 def touched_since(conn: sqlite3.Connection, id: int, entries: Sequence[int]) -> set[int]:
-    """Those of some entries that one brought about which anything but their import is in the log, after what it did itself (`upto`)."""
+    """Those of some entries that one brought about which anything but their import, and what somebody was reminded of, is in the log, after what it did itself (`upto`)."""
     rows = conn.execute(
         "SELECT DISTINCT b.entry FROM json_each(?) j JOIN exchange_entry x ON x.exchange = ? AND x.entry = j.value "
         "JOIN event_about b ON b.entry = j.value JOIN event e ON e.seq = b.seq "
-        "WHERE e.kind NOT LIKE 'import.%' AND e.seq > coalesce(x.did ->> '$.upto', 0)",
+        "WHERE e.kind NOT LIKE 'import.%' AND e.kind NOT IN ('assignment.due', 'assignment.late') AND e.seq > coalesce(x.did ->> '$.upto', 0)",
         (json.dumps(list(entries)), id),
     ).fetchall()
     return {row[0] for row in rows}
@@ -270,7 +270,7 @@ _OF_EDITIONS = (
 )  # fmt: skip
 _OF_ENTRIES = (
     "address", "listed", "placed", "coverage", "coverage_detail", "entry_audience", "entry_phrase", "filed", "event_about",
-  "row_key", "row_base",
+  "row_key", "row_base", "assignment",
 )  # fmt: skip
 
 

@@ -125,6 +125,21 @@ class OverrideKept:
 
 
 @dataclass(frozen=True, slots=True)
+class AssignmentKept:
+    """An assignment that has not ended."""
+
+    uuid: str
+    entry: int
+    locale: str
+    holder: int
+    actor: int
+    at: int
+    due: str
+    note: str
+    told: str
+
+
+@dataclass(frozen=True, slots=True)
 class CommentKept:
     """A comment; `number` is that of its revision."""
 
@@ -357,6 +372,18 @@ def comments(conn: sqlite3.Connection, some: Sequence[int]) -> list[CommentKept]
             "SELECT m.id, m.uuid, m.entry, m.locale, m.field, m.block, m.first, m.past, m.quote, m.revision, r.number, m.actor, "
             "m.actor_kind, m.at, m.text, m.resolved_at, m.resolved_by FROM json_each(?) j JOIN comment m ON m.entry = j.value "
             "LEFT JOIN revision r ON r.id = m.revision ORDER BY m.entry, m.id",
+            (json.dumps(list(some)),),
+        ),
+    )
+
+
+def assignments(conn: sqlite3.Connection, some: Sequence[int]) -> list[AssignmentKept]:
+    """Every assignment of entries that has not ended, in order."""
+    return shaped.every(
+        AssignmentKept,
+        conn.execute(
+            "SELECT s.uuid, s.entry, s.locale, s.holder, s.actor, s.at, s.due, s.note, s.told FROM json_each(?) j "
+            "JOIN assignment s ON s.entry = j.value AND s.ended_at IS NULL ORDER BY s.entry, s.locale",
             (json.dumps(list(some)),),
         ),
     )

@@ -207,6 +207,21 @@ class CommentLine:
 
 @with_config(_STRICT)
 @dataclass(frozen=True, slots=True)
+class AssignmentLine:
+    """That an edition is assigned to somebody, until a day (empty for none), and of what they were reminded. What ended is not told."""
+
+    id: str
+    locale: str
+    to: str
+    by: str
+    at: str
+    due: str
+    note: str
+    told: Literal["", "due", "late"]
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
 class EntryLine:
     """An entry with all that belongs to it. `limited` says how readers get at it, and `folder` where it lies in the library, from the outermost folder
     on. The phrase that opens a locked entry is not told."""
@@ -222,6 +237,7 @@ class EntryLine:
     folder: list[str]
     editions: list[EditionLine]
     comments: list[CommentLine]
+    assignments: list[AssignmentLine] = field(default_factory=list)
 
 
 @with_config(_STRICT)

@@ -47,6 +47,8 @@ def _wrong(line: EntryLine) -> Iterator[Message]:
         limited.audiences(line.audiences)
         for name in line.folder:
             naming.line("folder", name)
+        for one in line.assignments:
+            naming.note("note", one.note)
     except Invalid as error:
         yield error.message
     if not all(map(_is_instant, (line.at, *([line.archived_at] if line.archived_at else [])))):
@@ -66,6 +68,15 @@ def _wrong(line: EntryLine) -> Iterator[Message]:
             yield said("package.no_instant")
         elif comment.revision is not None and comment.revision not in known:
             yield said("package.no_revision", locale=comment.locale, number=comment.revision)
+
+    assigned = [one.locale for one in line.assignments]
+    if len(set(assigned)) != len(assigned):
+        yield said("package.assigned_twice")
+    for one in line.assignments:
+        if not _is_id(one.id):
+            yield said("package.no_id", id=one.id[:80])
+        elif not _is_instant(one.at) or not (one.due == "" or _is_day(one.due)):
+            yield said("package.no_instant")
 
 
 def _edition(one: EditionLine) -> Iterator[Message]:
@@ -130,6 +141,13 @@ def _standings(one: EditionLine) -> Iterator[Message]:
 def _is_id(text: str) -> bool:
     try:
         return str(UUID(text)) == text
+    except ValueError:
+        return False
+
+
+def _is_day(text: str) -> bool:
+    try:
+        return date.fromisoformat(text).isoformat() == text
     except ValueError:
         return False
 

@@ -175,7 +175,9 @@ class _Export:
         }
         editions = ",".join(self._edition(some, one) for one in some.editions.get(entry.id, []))
         comments = written([self._comment(some, one) for one in some.comments.get(entry.id, [])])
-        return f'{written(head)[:-1]},"editions":[{editions}],"comments":{comments}}}'
+        assigned = written([self._assignment(one) for one in some.assignments.get(entry.id, [])])
+        rest = f'"comments":{comments},"assignments":{assigned}'
+        return f'{written(head)[:-1]},"editions":[{editions}],{rest}}}'
 
     def _folder(self, folder: int | None) -> list[str]:
         out: list[str] = []
@@ -280,6 +282,18 @@ class _Export:
             f'"unit_map":{row.unit_map}}}'
         )
 
+    def _assignment(self, one: store.AssignmentKept) -> dict[str, Any]:
+        return {
+            "id": one.uuid,
+            "locale": one.locale,
+            "to": self._by(one.holder),
+            "by": self._by(one.actor),
+            "at": iso(one.at),
+            "due": one.due,
+            "note": one.note,
+            "told": one.told,
+        }
+
     def _comment(self, some: _Some, one: store.CommentKept) -> dict[str, Any]:
         return {
             "id": one.uuid,
@@ -323,6 +337,7 @@ class _Some:
     overrides: dict[int, list[store.OverrideKept]] = field(init=False)
     comments: dict[int, list[store.CommentKept]] = field(init=False)
     replies: dict[int, list[store.ReplyKept]] = field(init=False)
+    assignments: dict[int, list[store.AssignmentKept]] = field(init=False)
     audiences: dict[int, list[str]] = field(init=False)
     parents: dict[int, list[int]] = field(init=False)
     picks: dict[int, list[tuple[int, str]]] = field(init=False)
@@ -342,6 +357,7 @@ class _Some:
         self.overrides = _grouped(store.overrides(conn, ids), lambda one: one.edition)
         self.comments = _grouped(store.comments(conn, ids), lambda one: one.entry)
         self.replies = _grouped(store.replies(conn, ids), lambda one: one.comment)
+        self.assignments = _grouped(store.assignments(conn, ids), lambda one: one.entry)
         self.audiences, self.parents, self.picks = {}, {}, {}
         for entry, audience in store.audiences(conn, ids):
             self.audiences.setdefault(entry, []).append(audience)

@@ -133,6 +133,11 @@ class _Bringing:
             )
             numbers |= {(edition.locale, n): revision for n, revision in found.items()}
         self._comments.append((line, numbers))
+        for one in line.assignments:
+            if one.locale in self.act.setup.locales:
+                to, by = self.actors[one.to], self.actors[one.by]
+                given = (one.id, id, one.locale, to, by, instant(one.at), one.due, one.note, one.told)
+                self._add(bringing.add_assignments, given)
         return True
 
     def edition(
@@ -292,7 +297,7 @@ _compact = json.JSONEncoder(separators=(",", ":")).encode
 _ORDER: tuple[Callable[..., None], ...] = (
     bringing.add_entries, bringing.add_audiences, bringing.add_editions, bringing.add_strands, bringing.add_revisions, bringing.set_heads,
     bringing.add_parents, bringing.add_picks, bringing.add_file_uses, bringing.add_standings, bringing.add_sign_offs, bringing.add_submissions,
-    bringing.add_overrides,
+    bringing.add_overrides, bringing.add_assignments,
 )  # fmt: skip
 
 

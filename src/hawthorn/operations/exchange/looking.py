@@ -51,6 +51,7 @@ def sound_entries(package: Package) -> Iterator[EntryLine]:
         if found is not None:
             raise BadFile("package.unsound", part=ENTRIES, number=number, id=line.id[:80], why=found)
         mine = [line.id, *(c.id for c in line.comments), *(r.id for c in line.comments for r in c.replies)]
+        mine += [one.id for one in line.assignments]
         short = {UUID(one).bytes for one in mine}
         if len(short) != len(mine) or ids & short:
             raise BadFile("package.id_twice", part=ENTRIES, number=number, id=line.id)
@@ -67,6 +68,8 @@ def _people_of(line: EntryLine) -> set[str]:
         out |= {s.decided_by for s in edition.submissions}
     for comment in line.comments:
         out |= {comment.by, comment.resolved_by, *(r.by for r in comment.replies)}
+    for one in line.assignments:
+        out |= {one.to, one.by}
     return {handle for handle in out if handle is not None}
 
 

@@ -34,7 +34,7 @@ class Names:
         return self._single.get(line.type) or self.of(line.id)
 
     def of(self, uuid: str) -> str:
-        """The id that a comment has here, or any other entry."""
+        """The id that a comment or an assignment has here, or any other entry."""
         return derived(self._seed, uuid) if self._new else uuid
 
 
@@ -63,7 +63,8 @@ def rename(line: EntryLine, names: Names, ids: Mapping[str, str]) -> EntryLine:
         replace(c, id=names.of(c.id), replies=[replace(r, id=names.of(r.id)) for r in c.replies])
         for c in line.comments
     ]
-    return replace(line, id=ids[line.id], editions=revised, comments=comments)
+    assignments = [replace(one, id=names.of(one.id)) for one in line.assignments]
+    return replace(line, id=ids[line.id], editions=revised, comments=comments, assignments=assignments)
 
 
 def _replaced(value: Any, ids: Mapping[str, str]) -> Any:
