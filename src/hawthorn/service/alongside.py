@@ -13,6 +13,7 @@ from hawthorn.core.errors import Fenced
 from hawthorn.store import checks, definitions, terms
 from hawthorn.store.copies import Copy
 from hawthorn.store.database import Database
+from hawthorn.store.replica import Replica
 
 if TYPE_CHECKING:
     from hawthorn.service.settings import Settings
@@ -112,6 +113,7 @@ def _written(db: Database, settings: Settings, term: int, stop: Callable[[], Non
     place = terms.place_of(settings.replica)
     if place is not None:
         db.guard = place.fence(term)
+        db.replica = Replica(place, term)
     own = db.own()
 
     def position() -> tuple[int, int]:

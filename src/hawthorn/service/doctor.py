@@ -26,11 +26,13 @@ from hawthorn.core.provider import Rules, governed
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import mail
+from hawthorn.operations.views.health import MISSING
 from hawthorn.service.litestream import program
 from hawthorn.service.provider import Provider
 from hawthorn.service.settings import CONFIG, Settings
-from hawthorn.store import backups, checks, connection, events, failing, migrate, outbox, people, vault
+from hawthorn.store import backups, checks, connection, events, failing, migrate, outbox, people, terms, vault
 from hawthorn.store.file_store import opened
+from hawthorn.store.replica import Replica
 from hawthorn.store.scanner import Scanner
 
 How = Literal["well", "note", "wrong"]
@@ -233,6 +235,7 @@ def _keeping(settings: Settings) -> Iterator[Finding]:
         yield from _backups(settings.backups)
     if settings.replica:
         program()
+        yield from _replica(settings)
     if settings.file_store:
         store = opened(settings.file_store)
         if store is not None:
@@ -241,6 +244,21 @@ def _keeping(settings: Settings) -> Iterator[Finding]:
             yield well("file_store", place=settings.file_store)
     if settings.scanner:
         yield well("scanner", address=settings.scanner, version=Scanner(settings.scanner).version())
+
+
+def _replica(settings: Settings) -> Iterator[Finding]:
+    place = terms.place_of(settings.replica)
+    if place is None or not settings.file.exists():
+        return
+    kept = Replica(place, terms.of_file(settings.file))
+    with closing(connection.open_still(settings.file)) as conn:
+        behind = kept.behind(conn, time.time_ns() // 1000)
+    if behind is None:
+        yield wrong("replica_away", place=settings.replica, why=kept.trouble)
+    elif behind > MISSING:
+        yield wrong("replica_behind", place=settings.replica, seconds=round(behind))
+    else:
+        yield well("replica", place=settings.replica)
 
 
 def _backups(folder: Path) -> Iterator[Finding]:

@@ -92,6 +92,7 @@ class Measures:
             term, seq = checks.position(conn)
             newest = events.last(conn)[1] / SECOND
             work = outbox.work(conn, self._desk.clock.now())
+            replicated = db.replica.behind(conn, self._desk.clock.now()) if db.replica is not None else None
         kind = "copy" if not db.writes else "writer"
         yield InfoMetricFamily("hawthorn", "The service.", {"version": __version__, "kind": kind})
         yield GaugeMetricFamily(
@@ -104,6 +105,12 @@ class Measures:
         )
         if db.behind is not None:
             yield GaugeMetricFamily("hawthorn_behind_seconds", "By how much a copy is behind.", db.behind)
+        if replicated is not None:
+            yield GaugeMetricFamily(
+                "hawthorn_replica_behind_seconds",
+                "For how long something is written that is not in the replica.",
+                replicated,
+            )
         yield GaugeMetricFamily(
             "hawthorn_readers", "Connections that the process that answers has open for reading.", db.readers
         )

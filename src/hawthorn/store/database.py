@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import structlog
 
@@ -20,6 +20,9 @@ from hawthorn.core.messages import Message
 from hawthorn.store import connection, failing, migrate
 from hawthorn.store.pool import Own, Pool, closing
 from hawthorn.store.wake import Bell
+
+if TYPE_CHECKING:
+    from hawthorn.store.replica import Replica
 
 log = structlog.get_logger(__name__)
 T = TypeVar("T")
@@ -66,6 +69,8 @@ class Database:
     """Since when the disk is at work to keep something; 0 while it is not."""
     _slow = 0.0
     """Seconds that the disk took for the last write, where that was long."""
+    replica: Replica | None = None
+    """The replica that is kept of it, where one is."""
     behind: float | None = None
     """Of a copy, the seconds by which it was behind when that was asked last; nothing while nobody can say."""
 

@@ -13,6 +13,7 @@ import socket
 import sqlite3
 import time
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 from urllib.parse import parse_qsl, unquote, urlsplit, urlunsplit
@@ -37,6 +38,8 @@ class Place(Protocol):
 
     settles: float
     """Seconds without anything new after which all has come that was written before a term began."""
+    apart: float
+    """Seconds by which the clock there may differ."""
 
     def latest(self) -> int:
         """The last term that was begun; 0 for none."""
@@ -49,6 +52,9 @@ class Place(Protocol):
 
     def holds(self, term: int) -> int:
         """How many files or objects a term's replica has."""
+
+    def newest(self, term: int) -> float:
+        """When the newest of a term's replica came, in seconds since 1970; 0 for none. Raises `FileStoreFails` or `OSError` while nobody can say."""
 
     def fence(self, term: int) -> Callable[[], None]:
         """What raises `Fenced` once another term than this has begun, or while nobody can say."""
@@ -91,6 +97,7 @@ class Folder:
     """A folder of this machine, or of a disk that several share."""
 
     settles = 1.2
+    apart = 0.0
 
     def __init__(self, path: Path) -> None:
         self.path = path
@@ -122,6 +129,16 @@ class Folder:
         """The files below it."""
         return sum(1 for _ in (self.path / f"{term:06d}").rglob("*"))
 
+    def newest(self, term: int) -> float:
+        """By the times of the files below it."""
+        newest = 0.0
+        for folder, _, names in os.walk(self.path / f"{term:06d}"):
+            for name in names:
+                # One may be put together with others, and be gone, meanwhile.
+                with suppress(FileNotFoundError):
+                    newest = max(newest, os.stat(os.path.join(folder, name)).st_mtime)
+        return newest
+
     def fence(self, term: int) -> Callable[[], None]:
         """One look a write, and a list only after the folder changed."""
         seen = -1
@@ -147,6 +164,8 @@ class Bucket:
 
     settles = 3.0
     """What is trusted for a second may be written a second after a term began, and is sent a second later at most."""
+    apart = 3.0
+    """It counts whole seconds, by a clock of its own."""
 
     def __init__(self, url: str) -> None:
         self._parts = urlsplit(url)
@@ -197,6 +216,15 @@ class Bucket:
 
         with buckets.failing(self._parts.netloc):
             return sum(len(some) for some in obstore.list(store, f"{term:06d}/"))
+
+    def newest(self, term: int) -> float:
+        """By the times of the objects below it."""
+        store = self._store
+        import obstore
+
+        with buckets.failing(self._parts.netloc):
+            some = (one for part in obstore.list(store, f"{term:06d}/") for one in part)
+            return max((one["last_modified"].timestamp() for one in some), default=0.0)
 
     def fence(self, term: int) -> Callable[[], None]:
         """One look a second at most, while somebody writes."""

@@ -19,6 +19,8 @@ from hawthorn.operations.views import counting, unfolding
 from hawthorn.store import backups, checks, definitions, events, file_store
 from hawthorn.store.file_store import FileStore
 
+MISSING = 60.0
+"""Seconds for which something may be written and not be in the replica, until that is said."""
 BEHIND = 60 * SECOND
 """A clock that is this far behind the newest event is said to be wrong."""
 ROOM = 50_000_000
@@ -114,6 +116,11 @@ def trouble(desk: Desk) -> list[str]:
             out.append(said("health.files_elsewhere"))
         behind = events.last(conn)[1] - desk.clock.now()
         kept = definitions.setting(conn, backups.LAST)
+        missing = desk.db.replica.behind(conn, desk.clock.now()) if desk.db.replica is not None else 0
+    if missing is None and desk.db.replica is not None:
+        out.append(said("health.replica_away", why=desk.db.replica.trouble))
+    elif missing and missing > MISSING:
+        out.append(said("health.replica_behind", seconds=round(missing)))
     failed = json.loads(kept).get("trouble", "") if kept else ""
     if failed:
         out.append(said("health.backup_failed", why=failed))
