@@ -84,8 +84,7 @@ def test_nobody_looks_there_while_all_is_there_nor_more_often_than_now_and_then(
 
     def behind(seconds: float = 0) -> float | None:
         """As of so many seconds after the newest event."""
-        with house.desk.db.read() as conn:
-            return kept.behind(conn, house.clock.at + round(seconds * SECOND))
+        return kept.behind(house.desk.db.read, house.clock.at + round(seconds * SECOND))
 
     house.do("ida", lambda act: act.event("person.left", [], {}))
     assert [round(behind(90) or 0) >= 90 for _ in range(5)] == [True] * 5

@@ -251,8 +251,7 @@ def _replica(settings: Settings) -> Iterator[Finding]:
     if place is None or not settings.file.exists():
         return
     kept = Replica(place, terms.of_file(settings.file))
-    with closing(connection.open_still(settings.file)) as conn:
-        behind = kept.behind(conn, time.time_ns() // 1000)
+    behind = kept.behind(lambda: closing(connection.open_still(settings.file)), time.time_ns() // 1000)
     if behind is None:
         yield wrong("replica_away", place=settings.replica, why=kept.trouble)
     elif behind > MISSING:

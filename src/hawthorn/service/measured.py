@@ -92,7 +92,7 @@ class Measures:
             term, seq = checks.position(conn)
             newest = events.last(conn)[1] / SECOND
             work = outbox.work(conn, self._desk.clock.now())
-            replicated = db.replica.behind(conn, self._desk.clock.now()) if db.replica is not None else None
+        replicated = db.replica.behind(db.read, self._desk.clock.now()) if db.replica is not None else None
         kind = "copy" if not db.writes else "writer"
         yield InfoMetricFamily("hawthorn", "The service.", {"version": __version__, "kind": kind})
         yield GaugeMetricFamily(

@@ -77,8 +77,8 @@ class Database:
     def __init__(self, path: Path, *, waits: bool = True) -> None:
         self.path = path
         self._lock = threading.Lock()
-        self._lent = threading.Lock()
         # Held for a moment alone: for readers that somebody keeps, and for how many wait.
+        self._lent = threading.Lock()
         self._mine = threading.local()
         self._pool = Pool(lambda: connection.open_reader(path))
         self._own: list[Own] = []

@@ -5,9 +5,12 @@ from __future__ import annotations
 import sqlite3
 import threading
 import time
+from collections.abc import Callable
+from contextlib import AbstractContextManager
 
 from hawthorn.core.errors import FileStoreFails
 from hawthorn.core.timeline import SECOND
+from hawthorn.store import events
 from hawthorn.store.terms import Place
 
 AGAIN = 10.0
@@ -28,18 +31,23 @@ class Replica:
         self.trouble = ""
         """Why nobody can say; empty where somebody can."""
 
-    def behind(self, conn: sqlite3.Connection, now: int) -> float | None:
-        """For how many seconds something is in the log that is not in the replica; 0 for nothing, None where nobody can say."""
-        newest = conn.execute("SELECT at FROM event ORDER BY seq DESC LIMIT 1").fetchone()
-        if newest is None or newest[0] <= self._newest:
+    def behind(
+        self, read: Callable[[], AbstractContextManager[sqlite3.Connection]], now: int
+    ) -> float | None:
+        """For how many seconds something is in the log that is not in the replica; 0 for nothing, None where nobody can say. Nothing is held open
+        while it is looked where the replica lies."""
+        with read() as conn:
+            newest = events.last(conn)[1]
+        if newest <= self._newest:
             return 0.0
         self._look()
         if self.trouble:
             return None
-        since = conn.execute(
-            "SELECT min(at) FROM (SELECT at FROM event ORDER BY seq DESC LIMIT ?) WHERE at > ?",
-            (_MOST, self._newest),
-        ).fetchone()[0]
+        with read() as conn:
+            since = conn.execute(
+                "SELECT min(at) FROM (SELECT at FROM event ORDER BY seq DESC LIMIT ?) WHERE at > ?",
+                (_MOST, self._newest),
+            ).fetchone()[0]
         return 0.0 if since is None else max(0, now - since) / SECOND
 
     def _look(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path, PurePosixPath
 
 from hawthorn.core.access import Identity
-from hawthorn.core.errors import HawthornError, ScannerFails
+from hawthorn.core.errors import HawthornError
 from hawthorn.core.exchange.mapping import RowMapping, Told
 from hawthorn.core.exchange.rows import RowFormat
 from hawthorn.core.messages import Message, said
@@ -14,6 +14,7 @@ from hawthorn.operations.exchange import renaming, row_by_row
 from hawthorn.operations.media import files, uploads
 from hawthorn.operations.media.files import Stored
 from hawthorn.operations.runtime.act import Act, Desk, View
+from hawthorn.store import failing
 from hawthorn.store import rows as store
 
 
@@ -59,10 +60,10 @@ class Pictures:
                     ):
                         name = PurePosixPath(path).name
                         do(path, files.looked_through(self._desk, self._me, name, copy))
-                except ScannerFails:
-                    # It comes again once that answers, and is not left out.
-                    raise
                 except HawthornError as error:
+                    if failing.of_file(error):
+                        # It comes again once that is well, and is not left out.
+                        raise
                     self.wrong[path] = error.message
                 else:
                     with self._desk.db.read() as conn:

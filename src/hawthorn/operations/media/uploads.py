@@ -136,16 +136,13 @@ def aside(place: Path, source: IO[bytes]) -> Iterator[Path]:
 
 
 def look_through(desk: Desk, giver: Identity, row: Upload, place: Path) -> files.Stored:
-    """See what an upload that is whole holds, and lay it where files lie; one that cannot be taken is forgotten. Where it cannot be told, or laid, just now, it
-    stays as it was sent."""
+    """See what an upload that is whole holds, and lay it where files lie. It stays as it was sent, so that it can go on where it cannot be told, or laid,
+    just now."""
     looked = _looked(place, row.uuid)
     looked.touch(mode=0o600)
     shutil.copyfile(place / row.uuid, looked)
     try:
         return files.laid(desk, files.looked_through(desk, giver, row.name, looked))
-    except BadFile:
-        forget(place, row.uuid)
-        raise
     except BaseException:
         looked.unlink(missing_ok=True)
         raise

@@ -116,11 +116,12 @@ def trouble(desk: Desk) -> list[str]:
             out.append(said("health.files_elsewhere"))
         behind = events.last(conn)[1] - desk.clock.now()
         kept = definitions.setting(conn, backups.LAST)
-        missing = desk.db.replica.behind(conn, desk.clock.now()) if desk.db.replica is not None else 0
-    if missing is None and desk.db.replica is not None:
-        out.append(said("health.replica_away", why=desk.db.replica.trouble))
-    elif missing and missing > MISSING:
-        out.append(said("health.replica_behind", seconds=round(missing)))
+    if desk.db.replica is not None:
+        missing = desk.db.replica.behind(desk.db.read, desk.clock.now())
+        if missing is None:
+            out.append(said("health.replica_away", why=desk.db.replica.trouble))
+        elif missing > MISSING:
+            out.append(said("health.replica_behind", seconds=round(missing)))
     failed = json.loads(kept).get("trouble", "") if kept else ""
     if failed:
         out.append(said("health.backup_failed", why=failed))
