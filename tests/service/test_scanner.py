@@ -10,6 +10,7 @@ import socketserver
 import struct
 import threading
 import time
+import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -26,6 +27,7 @@ from hawthorn.service.settings import Settings
 from hawthorn.store import scanner
 from tests.conftest import free_port
 from tests.exchange import made as exchange
+from tests.exchange.test_rows import give, looked
 from tests.service.made import House, serving
 from tests.sources import trees
 
@@ -151,6 +153,22 @@ def test_files_of_packages_are_shown_to_it_too(house: House, clamd: Clamd, tmp_p
     assert "Made-Up.Seal" in found.trouble
     assert [told["name"] for _, told in happened(house, "file.refused")] == ["sounds.pdf"]
     assert kept(house) == 0
+
+
+def test_a_picture_of_a_page_that_is_not_told_of_just_now_is_not_left_out(house: House, clamd: Clamd) -> None:
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w") as archive:
+        archive.writestr("tides.md", "# Tides\n\n![High water](high_water.png) ![Low water](low_water.png)")
+        archive.writestr("high_water.png", picture())
+        archive.writestr("low_water.png", picture(SEAL))
+    clamd.says = b"stream: Can't allocate memory ERROR"
+    found = exchange.work(house.desk, give(house, made.getvalue(), "site.zip", type="page"))
+    assert found.state == "failed"
+    assert "does not look through files" in found.trouble
+    clamd.says = b""
+    _, report = looked(house, made.getvalue(), "site.zip", type="page")
+    assert report["files"] == 1
+    assert "Made-Up.Seal" in report["named"][0]["why"]
 
 
 def test_where_the_scanner_cannot_tell_nothing_is_kept_and_it_can_come_again(
