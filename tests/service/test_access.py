@@ -407,6 +407,7 @@ def things(running: Running) -> Iterator[dict[str, str]]:
     other = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     page = nell.start("page", {"title": f"Everybody's page {part}"})
+    template = f"Everybody's template {part}"
     folder = running.as_("ida").make_folder(f"Everybody's folder {part}").id
     bureau = (
         running.as_("ida")
@@ -424,7 +425,8 @@ def things(running: Running) -> Iterator[dict[str, str]]:
         "bureau": str(bureau),
         "quiet": quiet,
         "webhook": webhook,
-        "template": nell.make_template(page.id, f"Everybody's template {part}").items[-1].id,
+        # By name: those of other tests stand in the same list, in the order of their names.
+        "template": next(t.id for t in nell.make_template(page.id, template).items if t.name == template),
         "link": nell.give_link(scope="entry", entry=page.id).id,
         "sha256": picture.sha256,
         "id": entry.id,
