@@ -1,7 +1,7 @@
 """A file of each earlier version is brought up, and loses nothing: pages in draft, waiting, planned and out, with comments, strands and jobs as far as
 that version knew of them.
 
-The files were made by the programs of their time, and lie together in `earlier.tar.xz`, one for each number of the last migration that it had.
+The files were made by the programs of their time (`make_earlier.py`), and lie together in `earlier.tar.xz`, one for each number of the last migration that it had.
 """
 
 from __future__ import annotations

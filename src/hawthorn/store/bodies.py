@@ -35,7 +35,7 @@ def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> Kept | 
 
 
 _FRESH_ONES = """
-SELECT e.uuid, e.type, b.bytes, b.ends, b.groups FROM json_each(?1) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
+SELECT e.uuid, e.type, b.bytes, b.ends, b.groups FROM json_each(?1) j CROSS JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ?2 AND b.stage = 2
 AND b.until IS NULL AND b.ends > ?3 WHERE NOT EXISTS (
   SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq WHERE d.body = b.id)
 """
@@ -86,7 +86,7 @@ def groups_of(conn: sqlite3.Connection, entry: int, deps: Iterable[tuple[int, st
     some = list(deps)
     ids = list(dict.fromkeys([entry, *sorted(target for target, _ in some if target)]))
     rows = conn.execute(
-        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.id = j.value ORDER BY j.key",
+        "SELECT e.uuid FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value ORDER BY j.key",
         (json.dumps(ids),),
     ).fetchall()
     lists = sorted(facet[5:] for target, facet in some if not target and facet.startswith("list:"))
@@ -96,7 +96,7 @@ def groups_of(conn: sqlite3.Connection, entry: int, deps: Iterable[tuple[int, st
 def types_behind(conn: sqlite3.Connection, uuids: Sequence[str], locale: str) -> list[str]:
     """The types of all that the kept bodies of some entries depend on."""
     rows = conn.execute(
-        "SELECT DISTINCT t.type FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ? "
+        "SELECT DISTINCT t.type FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value JOIN body b ON b.entry = e.id AND b.wanted_locale = ? "
         "AND b.stage = 2 AND b.until IS NULL JOIN dep d ON d.body = b.id JOIN entry t ON t.id = d.target",
         (json.dumps(list(uuids)), locale),
     )
@@ -118,6 +118,9 @@ def clear(conn: sqlite3.Connection) -> None:
     conn.execute("DELETE FROM body")
 
 
+_KEPT_OF = "FROM body WHERE entry = ? AND until IS NULL"
+
+
 def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
     """Forget what the kept bodies of a type depend on."""
     conn.execute(
@@ -128,8 +131,8 @@ def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
 
 def forget_entry(conn: sqlite3.Connection, entry: int) -> None:
     """Forget the kept bodies of an entry."""
-    conn.execute("DELETE FROM dep WHERE body IN (SELECT id FROM body WHERE entry = ?)", (entry,))
-    conn.execute("DELETE FROM body WHERE entry = ?", (entry,))
+    conn.execute(f"DELETE FROM dep WHERE body IN (SELECT id {_KEPT_OF})", (entry,))
+    conn.execute(f"DELETE {_KEPT_OF}", (entry,))
 
 
 def forget_type(conn: sqlite3.Connection, type: str) -> None:
@@ -143,9 +146,9 @@ def changed_with(
 ) -> list[tuple[int, str]]:
     """What changed of what is out with an event: entries, each with its facet, and the lists (0) of some types."""
     rows = conn.execute(
-        "SELECT c.target, c.facet FROM json_each(?1) j JOIN change c ON c.target = j.value AND c.stage = 2 "
+        "SELECT c.target, c.facet FROM json_each(?1) j CROSS JOIN change c ON c.target = j.value AND c.stage = 2 "
         "AND c.facet IN ('out', 'address') AND c.seq = ?3 "
-        "UNION SELECT 0, j.value FROM json_each(?2) j JOIN change c ON c.target = 0 AND c.stage = 2 AND c.facet = j.value AND c.seq = ?3",
+        "UNION SELECT 0, j.value FROM json_each(?2) j CROSS JOIN change c ON c.target = 0 AND c.stage = 2 AND c.facet = j.value AND c.seq = ?3",
         (json.dumps(list(entries)), json.dumps(list(lists)), seq),
     ).fetchall()
     return [(row[0], row[1]) for row in rows]
@@ -154,7 +157,7 @@ def changed_with(
 def depending_by(conn: sqlite3.Connection, entries: Iterable[int], most: int) -> list[tuple[int, int, str]]:
     """The kept bodies that depend on any of some entries: that entry, and the body's own with its locale."""
     rows = conn.execute(
-        "SELECT DISTINCT j.value, b.entry, b.wanted_locale FROM json_each(?) j JOIN dep d ON d.target = j.value "
+        "SELECT DISTINCT j.value, b.entry, b.wanted_locale FROM json_each(?) j CROSS JOIN dep d ON d.target = j.value "
         "AND d.facet IN ('out', 'address') JOIN body b ON b.id = d.body AND b.entry <> j.value LIMIT ?",
         (json.dumps(sorted(entries)), most),
     ).fetchall()
@@ -166,7 +169,7 @@ def depending_on(
 ) -> list[tuple[int, str]]:
     """The kept bodies, by entry and locale, that depend on any of some things."""
     rows = conn.execute(
-        "SELECT DISTINCT b.entry, b.wanted_locale FROM json_each(?) j JOIN dep d ON d.target = j.value ->> 0 "
+        "SELECT DISTINCT b.entry, b.wanted_locale FROM json_each(?) j CROSS JOIN dep d ON d.target = j.value ->> 0 "
         "AND d.facet = j.value ->> 1 JOIN body b ON b.id = d.body LIMIT ?",
         (json.dumps(list(changed)), most),
     ).fetchall()

@@ -155,7 +155,7 @@ class There:
 def there(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, There]:
     """Which of some entries are here, also removed ones."""
     rows = conn.execute(
-        "SELECT e.id, e.uuid, e.type, e.removed_at IS NOT NULL FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
+        "SELECT e.id, e.uuid, e.type, e.removed_at IS NOT NULL FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value",
         (json.dumps(list(uuids)),),
     ).fetchall()
     return {row[1]: There(row[0], row[1], row[2], bool(row[3])) for row in rows}
@@ -164,8 +164,8 @@ def there(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, There]:
 def comments_there(conn: sqlite3.Connection, uuids: Collection[str]) -> set[str]:
     """Which of some comments and replies are here."""
     rows = conn.execute(
-        "SELECT m.uuid FROM json_each(?1) j JOIN comment m ON m.uuid = j.value UNION "
-        "SELECT p.uuid FROM json_each(?1) j JOIN reply p ON p.uuid = j.value",
+        "SELECT m.uuid FROM json_each(?1) j CROSS JOIN comment m ON m.uuid = j.value UNION "
+        "SELECT p.uuid FROM json_each(?1) j CROSS JOIN reply p ON p.uuid = j.value",
         (json.dumps(list(uuids)),),
     ).fetchall()
     return {row[0] for row in rows}
@@ -177,7 +177,7 @@ def seen_by_name(conn: sqlite3.Connection, editions: Sequence[int]) -> None:
         "UPDATE sign_off SET seen = (SELECT json_group_object(d.id, r.id) FROM json_each(sign_off.seen) s "
         "JOIN entry e ON e.uuid = s.value ->> 'entry' JOIN edition d ON d.entry = e.id AND d.locale = s.value ->> 'locale' "
         "JOIN revision r ON r.edition = d.id AND r.number = s.value ->> 'revision') "
-        "WHERE json_type(seen) = 'array' AND revision IN (SELECT r.id FROM json_each(?) j JOIN revision r ON r.edition = j.value)",
+        "WHERE json_type(seen) = 'array' AND revision IN (SELECT r.id FROM json_each(?) j CROSS JOIN revision r ON r.edition = j.value)",
         (json.dumps(list(editions)),),
     )
 

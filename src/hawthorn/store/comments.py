@@ -166,7 +166,7 @@ def replies(conn: sqlite3.Connection, comments: Iterable[int]) -> dict[int, list
     for row in shaped.every(
         Reply,
         conn.execute(
-            "SELECT r.*, a.name, a.handle FROM json_each(?) j JOIN reply r ON r.comment = j.value "
+            "SELECT r.*, a.name, a.handle FROM json_each(?) j CROSS JOIN reply r ON r.comment = j.value "
             "JOIN actor a ON a.id = r.actor ORDER BY r.id",
             (json.dumps(list(comments)),),
         ),

@@ -215,7 +215,7 @@ def referred(conn: sqlite3.Connection, some: Sequence[int]) -> list[Entry]:
     return shaped.every(
         Entry,
         conn.execute(
-            "SELECT t.* FROM json_each(?1) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+            "SELECT t.* FROM json_each(?1) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
             "AND d.locale IN (e.source_locale, '*') JOIN reference x ON x.edition = d.id JOIN entry t ON t.uuid = x.target "
             "AND t.removed_at IS NULL AND t.id NOT IN (SELECT value FROM json_each(?1)) GROUP BY t.id ORDER BY min(j.key), t.id",
             (json.dumps(list(some)),),

@@ -63,7 +63,7 @@ def standing(conn: sqlite3.Connection, entries: Iterable[int]) -> list[Standing]
         conn.execute(
             "SELECT e.id AS entry, e.type, e.source_locale, d.locale, x.head, t.revision AS out, "
             "EXISTS (SELECT 1 FROM submission b WHERE b.edition = d.id AND b.revision = x.head AND b.outcome = 'signed off') AS signed "
-            "FROM json_each(?) j JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
             "JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
             "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
             "LEFT JOIN standing t ON t.edition = d.id AND t.stage = 2 AND t.until IS NULL",
@@ -77,7 +77,7 @@ def rows(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[tuple[int, st
     found = shaped.every(
         Covered,
         conn.execute(
-            "SELECT c.* FROM json_each(?) j JOIN coverage c ON c.entry = j.value",
+            "SELECT c.* FROM json_each(?) j CROSS JOIN coverage c ON c.entry = j.value",
             (json.dumps(list(entries)),),
         ),
     )
@@ -95,7 +95,7 @@ def details(
 ) -> dict[tuple[int, str], tuple[int, str]]:
     """What comparing needs of editions: the revision that it is of, and what that says."""
     found = conn.execute(
-        "SELECT c.entry, c.locale, c.revision, c.detail FROM json_each(?) j JOIN coverage_detail c "
+        "SELECT c.entry, c.locale, c.revision, c.detail FROM json_each(?) j CROSS JOIN coverage_detail c "
         "ON c.entry = j.value ->> 0 AND c.locale = j.value ->> 1",
         (json.dumps([list(one) for one in some]),),
     ).fetchall()
@@ -143,7 +143,7 @@ def open_jobs(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[tuple[in
     found = shaped.every(
         Open,
         conn.execute(
-            "SELECT x.entry, j.locale, j.uuid AS job, j.done, j.total, c.due FROM json_each(?) w JOIN job_entry x ON x.entry = w.value "
+            "SELECT x.entry, j.locale, j.uuid AS job, j.done, j.total, c.due FROM json_each(?) w CROSS JOIN job_entry x ON x.entry = w.value "
             "JOIN job j ON j.id = x.job AND j.state NOT IN ('accepted', 'cancelled') JOIN commission c ON c.id = j.commission "
             f"WHERE {_WAITS.format(job='j.id', entry='x.entry')} ORDER BY j.id",
             (json.dumps(list(entries)),),

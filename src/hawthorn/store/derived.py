@@ -47,17 +47,17 @@ def index(
     conn.executemany("INSERT OR IGNORE INTO search_term VALUES (?)", [(one,) for one in terms])
 
 
-_ENTRIES = "FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id"
+_ENTRIES = "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id"
 _KEPT = {
     "summary": "SELECT s.entry, s.edition, s.type, s.locale, s.title, s.missing, s.updated_at, s.actor, s.internal, s.incomplete, s.behind, "
-    "s.shown, s.pinned, s.is_source FROM json_each(?) j JOIN summary s ON s.entry = j.value",
+    "s.shown, s.pinned, s.is_source FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value",
     "reference": f"SELECT e.id, x.edition, x.target {_ENTRIES} JOIN reference x ON x.edition = d.id",
     "tag_use": f"SELECT e.id, x.tag, x.edition {_ENTRIES} JOIN tag_use x ON x.edition = d.id",
     "listed": "SELECT l.entry, l.edition, l.stage, l.type, l.locale, l.sort, l.pinned FROM json_each(?) j "
-    "JOIN listed l ON l.entry = j.value AND l.until IS NULL",
-    "placed": "SELECT p.entry, p.stage, coalesce(a.id, 0), p.rank FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.until IS NULL "
+    "CROSS JOIN listed l ON l.entry = j.value AND l.until IS NULL",
+    "placed": "SELECT p.entry, p.stage, coalesce(a.id, 0), p.rank FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.until IS NULL "
     "LEFT JOIN entry a ON a.id = p.parent AND a.removed_at IS NULL",
-    "address": "SELECT x.entry, x.stage, x.locale, coalesce(a.id, 0), x.slug FROM json_each(?) j JOIN address x ON x.entry = j.value "
+    "address": "SELECT x.entry, x.stage, x.locale, coalesce(a.id, 0), x.slug FROM json_each(?) j CROSS JOIN address x ON x.entry = j.value "
     "AND x.until IS NULL LEFT JOIN entry a ON a.id = x.parent AND a.removed_at IS NULL",
     "search_said": f"SELECT e.id, x.edition, x.locale, x.title, x.words {_ENTRIES} JOIN search_said x ON x.edition = d.id",
     "search": f"SELECT e.id, r.edition, r.stage, t.title, t.body, t.facets {_ENTRIES} JOIN search_row r ON r.edition = d.id "
@@ -74,7 +74,7 @@ def derived(conn: sqlite3.Connection, entries: Sequence[int]) -> dict[str, set[t
 def forget_derived(conn: sqlite3.Connection, entries: Sequence[int]) -> None:
     """Let go of what is derived from entries and stands now; what stood before stays."""
     some = json.dumps(list(entries))
-    editions = "SELECT d.id FROM json_each(?) j JOIN edition d ON d.entry = j.value"
+    editions = "SELECT d.id FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value"
     search.drop(conn, [row[0] for row in conn.execute(editions, (some,)).fetchall()])
     for table in ("reference", "tag_use", "search_said"):
         conn.execute(f"DELETE FROM {table} WHERE edition IN ({editions})", (some,))

@@ -209,7 +209,7 @@ def holding_others(
 ) -> set[int]:
     """Which of some dispatches have a move that is not allowed, said as for `between`."""
     rows = conn.execute(
-        "SELECT DISTINCT m.dispatch FROM json_each(?) j JOIN move m ON m.dispatch = j.value JOIN edition x ON x.id = m.edition "
+        "SELECT DISTINCT m.dispatch FROM json_each(?) j CROSS JOIN move m ON m.dispatch = j.value JOIN edition x ON x.id = m.edition "
         f"JOIN entry e ON e.id = x.entry WHERE NOT {allowed}",
         (json.dumps(list(ids)), *values),
     ).fetchall()

@@ -180,8 +180,8 @@ def readable_among(
 ) -> set[tuple[int, str]]:
     """The editions of some entries that are allowed, by entry and locale."""
     rows = conn.execute(
-        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value JOIN entry e ON e.id = d.entry "
-        f"WHERE {allowed}",
+        "SELECT d.entry, d.locale FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value "
+        f"CROSS JOIN entry e ON e.id = d.entry WHERE {allowed}",
         (json.dumps(list(some)), *values),
     ).fetchall()
     return {(row[0], row[1]) for row in rows}
@@ -192,7 +192,7 @@ def by_ids(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Entry]:
     rows = shaped.every(
         Entry,
         conn.execute(
-            "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value", (json.dumps(list(ids)),)
+            "SELECT e.* FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value", (json.dumps(list(ids)),)
         ),
     )
     return {row.id: row for row in rows}
@@ -251,7 +251,7 @@ def list_as(conn: sqlite3.Connection, shown: Iterable[tuple[int, bool, int | Non
 def behind(conn: sqlite3.Connection, entries: Iterable[int]) -> set[int]:
     """Those of some entries of which a stage held an older revision than the draft when it was last looked at."""
     rows = conn.execute(
-        "SELECT DISTINCT s.entry FROM json_each(?) j JOIN summary s ON s.entry = j.value AND s.behind = 1",
+        "SELECT DISTINCT s.entry FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value AND s.behind = 1",
         (json.dumps(list(entries)),),
     ).fetchall()
     return {row[0] for row in rows}
@@ -363,7 +363,7 @@ def within(conn: sqlite3.Connection, section: int | None) -> tuple[int, ...]:
 def of_editions(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, tuple[int, str]]:
     """The entry and the locale of each edition."""
     rows = conn.execute(
-        "SELECT d.id, d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.id = j.value",
+        "SELECT d.id, d.entry, d.locale FROM json_each(?) j CROSS JOIN edition d ON d.id = j.value",
         (json.dumps(sorted(editions)),),
     ).fetchall()
     return {row[0]: (row[1], row[2]) for row in rows}
@@ -384,7 +384,7 @@ def placed_below(conn: sqlite3.Connection, uuid: str, most: int = 50) -> list[Pl
 def there(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
     """Which of some entries are there, and not removed."""
     rows = conn.execute(
-        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
+        "SELECT e.uuid FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
         (json.dumps(sorted(uuids)),),
     ).fetchall()
     return {row[0] for row in rows}
@@ -393,7 +393,7 @@ def there(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
 def types_of(conn: sqlite3.Connection, entries: Iterable[int]) -> list[str]:
     """The types of entries, each once, in order."""
     rows = conn.execute(
-        "SELECT DISTINCT e.type FROM json_each(?) j JOIN entry e ON e.id = j.value",
+        "SELECT DISTINCT e.type FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value",
         (json.dumps(list(entries)),),
     ).fetchall()
     return sorted(row[0] for row in rows)

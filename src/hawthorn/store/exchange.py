@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 
 from hawthorn.core.quick import dataclass
-from hawthorn.store import connection, search, shaped, wake
+from hawthorn.store import bodies, connection, search, shaped, wake
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,7 +256,7 @@ def forget(conn: sqlite3.Connection, id: int, entries: Iterable[int]) -> None:
 def touched_since(conn: sqlite3.Connection, id: int, entries: Sequence[int]) -> set[int]:
     """Those of some entries that one brought about which anything but their import, and what somebody was reminded of, is in the log, after what it did itself (`upto`)."""
     rows = conn.execute(
-        "SELECT DISTINCT b.entry FROM json_each(?) j JOIN exchange_entry x ON x.exchange = ? AND x.entry = j.value "
+        "SELECT DISTINCT b.entry FROM json_each(?) j CROSS JOIN exchange_entry x ON x.exchange = ? AND x.entry = j.value "
         "JOIN event_about b ON b.entry = j.value JOIN event e ON e.seq = b.seq "
         "WHERE e.kind NOT LIKE 'import.%' AND e.kind NOT IN ('assignment.due', 'assignment.late') AND e.seq > coalesce(x.did ->> '$.upto', 0)",
         (json.dumps(list(entries)), id),
@@ -298,8 +298,7 @@ def _erase(conn: sqlite3.Connection, entry: int) -> None:
         conn.execute(f"DELETE FROM {table} WHERE edition IN {editions}", (entry,))
     for table in _OF_ENTRIES:
         conn.execute(f"DELETE FROM {table} WHERE entry = ?", (entry,))
-    conn.execute("DELETE FROM dep WHERE body IN (SELECT id FROM body WHERE entry = ?)", (entry,))
-    conn.execute("DELETE FROM body WHERE entry = ?", (entry,))
+    bodies.forget_entry(conn, entry)
     indexed = conn.execute("SELECT id FROM edition WHERE entry = ?", (entry,)).fetchall()
     search.drop(conn, [row[0] for row in indexed])
     conn.execute("DELETE FROM section_within WHERE ancestor = ?1 OR section = ?1", (entry,))

@@ -36,7 +36,7 @@ def sources(conn: sqlite3.Connection, entries: Iterable[int]) -> list[Source]:
         Source,
         conn.execute(
             "SELECT d.id AS edition, e.id AS entry, e.type, d.locale, e.source_locale, coalesce(e.removed_at, e.archived_at) AS away "
-            "FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id AND d.locale <> '*' ORDER BY e.id, d.id",
+            "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id AND d.locale <> '*' ORDER BY e.id, d.id",
             (json.dumps(list(entries)),),
         ),
     )
@@ -46,7 +46,7 @@ def written(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, list
     """When the drafts of editions were written, by edition."""
     out: dict[int, list[int]] = {}
     for edition, at in conn.execute(
-        "SELECT r.edition, r.at FROM json_each(?) j JOIN revision r ON r.edition = j.value "
+        "SELECT r.edition, r.at FROM json_each(?) j CROSS JOIN revision r ON r.edition = j.value "
         "JOIN strand s ON s.id = r.strand AND s.name = 'draft' ORDER BY r.edition, r.number",
         (json.dumps(list(editions)),),
     ):
@@ -59,7 +59,7 @@ def submitted(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, li
     out: dict[int, list[Submitted]] = {}
     for edition, *told in conn.execute(
         "SELECT b.edition, g.name, b.at, b.actor, b.outcome, b.decided_at, b.decided_by FROM json_each(?) j "
-        "JOIN submission b ON b.edition = j.value JOIN stage g ON g.id = b.stage ORDER BY b.id",
+        "CROSS JOIN submission b ON b.edition = j.value JOIN stage g ON g.id = b.stage ORDER BY b.id",
         (json.dumps(list(editions)),),
     ):
         out.setdefault(edition, []).append(Submitted(*told))
@@ -70,7 +70,7 @@ def out(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, list[Out
     """When editions were out, by edition, and who let them."""
     found: dict[int, list[Out]] = {}
     for edition, *told in conn.execute(
-        "SELECT t.edition, t.since, t.until, p.actor FROM json_each(?) j JOIN standing t ON t.edition = j.value AND t.stage = 2 "
+        "SELECT t.edition, t.since, t.until, p.actor FROM json_each(?) j CROSS JOIN standing t ON t.edition = j.value AND t.stage = 2 "
         "LEFT JOIN dispatch p ON p.id = t.opened_by ORDER BY t.edition, t.since, t.id",
         (json.dumps(list(editions)),),
     ):
@@ -105,7 +105,7 @@ def row(of: Source, stay: Stay) -> Row:
 def kept(conn: sqlite3.Connection, entries: Iterable[int]) -> set[Row]:
     """What is kept of some entries."""
     found = conn.execute(
-        "SELECT s.* FROM json_each(?) j JOIN edition d ON d.entry = j.value JOIN stay s ON s.edition = d.id",
+        "SELECT s.* FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value JOIN stay s ON s.edition = d.id",
         (json.dumps(list(entries)),),
     )
     return {tuple(one) for one in found}
@@ -418,7 +418,7 @@ def covered(conn: sqlite3.Connection, until: Sequence[str]) -> list[tuple[int, s
     """For each of some days, by its number, and for each locale and type the words there were to translate and how many of them were up to date, as on
     the last day that is kept until then."""
     found = conn.execute(
-        "SELECT j.key, c.locale, c.type, c.words, c.current FROM json_each(?) j JOIN covered_day c ON c.day = "
+        "SELECT j.key, c.locale, c.type, c.words, c.current FROM json_each(?) j CROSS JOIN covered_day c ON c.day = "
         "(SELECT max(day) FROM covered_day WHERE day <= j.value)",
         (json.dumps(list(until)),),
     )

@@ -182,8 +182,8 @@ def holders_out(conn: sqlite3.Connection, sha256: str, stage: int, focus: str = 
 def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[Entry]:
     """The entries whose drafts hold a file."""
     cursor = conn.execute(
-        "SELECT DISTINCT e.* FROM file_use u JOIN strand x ON x.head = u.revision AND x.name = 'draft' "
-        "AND x.closed_at IS NULL JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry "
+        "SELECT DISTINCT e.* FROM file_use u CROSS JOIN revision r ON r.id = u.revision CROSS JOIN strand x ON x.edition = r.edition "
+        "AND x.name = 'draft' AND x.closed_at IS NULL AND x.head = u.revision JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry "
         "WHERE u.sha256 = ? AND e.removed_at IS NULL ORDER BY e.id",
         (sha256,),
     )

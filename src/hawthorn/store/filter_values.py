@@ -53,7 +53,7 @@ def replace(
         (row[0], row[1], row[2]): tuple(row[3:])
         for row in conn.execute(
             "SELECT v.edition, v.field, v.ord, v.text, v.number, v.other, v.cell, v.pinned, v.sort FROM json_each(?) j "
-            "JOIN edition d ON d.entry = j.value JOIN filter_value v ON v.edition = d.id AND v.stage = ?",
+            "CROSS JOIN edition d ON d.entry = j.value CROSS JOIN filter_value v ON v.edition = d.id AND v.stage = ?",
             (json.dumps(list(entries)), stage),
         )
     }
@@ -69,8 +69,8 @@ def replace(
 
 
 _LISTED = {
-    1: "SELECT s.edition, s.pinned, coalesce(s.shown, s.updated_at) FROM json_each(?) j JOIN summary s ON s.edition = j.value",
-    2: "SELECT l.edition, l.pinned, l.sort FROM json_each(?) j JOIN listed l ON l.edition = j.value AND l.stage = 2 AND l.until IS NULL",
+    1: "SELECT s.edition, s.pinned, coalesce(s.shown, s.updated_at) FROM json_each(?) j CROSS JOIN summary s ON s.edition = j.value",
+    2: "SELECT l.edition, l.pinned, l.sort FROM json_each(?) j CROSS JOIN listed l ON l.edition = j.value AND l.stage = 2 AND l.until IS NULL",
 }
 
 

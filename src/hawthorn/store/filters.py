@@ -33,7 +33,7 @@ INCOMPLETE = Filter("s.incomplete = 1", (), "SELECT s.edition FROM summary s WHE
 BEHIND = Filter("s.behind = 1", (), "SELECT s.edition FROM summary s WHERE s.behind = 1")
 IN_NO_FOLDER = Filter("NOT EXISTS (SELECT 1 FROM filed x WHERE x.entry = s.entry)")
 
-_PLANNED = "FROM dispatch p JOIN move m ON m.dispatch = p.id WHERE p.state = 'planned'"
+_PLANNED = "FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id WHERE p.state = 'planned'"
 PLANNED = Filter(
     "EXISTS (SELECT 1 FROM move m JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
     "WHERE m.edition = s.edition)",
@@ -175,7 +175,7 @@ def referring(uuids: Sequence[str]) -> Filter:
         "EXISTS (SELECT 1 FROM edition x CROSS JOIN reference r ON r.edition = x.id WHERE x.entry = s.entry "
         "AND r.target IN (SELECT value FROM json_each(?)))",
         (json.dumps(list(uuids)),),
-        "SELECT DISTINCT o.id FROM json_each(?) j JOIN reference r ON r.target = j.value JOIN edition x ON x.id = r.edition "
+        "SELECT DISTINCT o.id FROM json_each(?) j CROSS JOIN reference r ON r.target = j.value JOIN edition x ON x.id = r.edition "
         "JOIN edition o ON o.entry = x.entry AND o.locale <> '*'",
     )
 

@@ -127,7 +127,7 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> str | None:
 def of_entries(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[int, str]:
     """The folder that each of some entries lies in; those that lie in none are left out."""
     rows = conn.execute(
-        "SELECT x.entry, f.uuid FROM json_each(?) j JOIN filed x ON x.entry = j.value JOIN folder f ON f.id = x.folder",
+        "SELECT x.entry, f.uuid FROM json_each(?) j CROSS JOIN filed x ON x.entry = j.value JOIN folder f ON f.id = x.folder",
         (json.dumps(list(entries)),),
     ).fetchall()
     return {row[0]: row[1] for row in rows}

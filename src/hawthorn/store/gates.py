@@ -118,7 +118,7 @@ def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[GoingEdition]
         GoingEdition,
         conn.execute(
             "SELECT d.id AS edition, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
-            "e.archived_at FROM json_each(?) j JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry",
+            "e.archived_at FROM json_each(?) j CROSS JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry",
             (json.dumps(list(ids)),),
         ),
     )
@@ -129,7 +129,7 @@ def signed(
 ) -> dict[int, dict[str, tuple[SignOff, ...]]]:
     """The sign-offs of revisions up to an instant where the hash still fits, by revision and by the stage that they are for."""
     given = conn.execute(
-        "SELECT s.revision, s.stage, s.actor, s.roles, s.seen FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+        "SELECT s.revision, s.stage, s.actor, s.roles, s.seen FROM json_each(?) j CROSS JOIN sign_off s ON s.revision = j.value "
         "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash WHERE s.at <= ? ORDER BY s.id",
         (json.dumps(list(revisions)), until),
     ).fetchall()
@@ -137,7 +137,7 @@ def signed(
     people = {
         id: (name, handle)
         for id, name, handle in conn.execute(
-            "SELECT a.id, a.name, a.handle FROM json_each(?) j JOIN actor a ON a.id = j.value",
+            "SELECT a.id, a.name, a.handle FROM json_each(?) j CROSS JOIN actor a ON a.id = j.value",
             (json.dumps(sorted({row[2] for row in given})),),
         ).fetchall()
     }
@@ -159,7 +159,7 @@ def _sign_off(person: int, name: str, handle: str, roles: str, seen: str) -> Sig
 def values(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, tuple[str, int]]:
     """The fields of revisions as JSON, and the version of the type that they were written in."""
     rows = conn.execute(
-        "SELECT r.id, r.fields, r.type_version FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        "SELECT r.id, r.fields, r.type_version FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value",
         (json.dumps(list(revisions)),),
     ).fetchall()
     return {row["id"]: (row["fields"], row["type_version"]) for row in rows}
@@ -169,7 +169,7 @@ def authors(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict
     """By edition and revision, who made it."""
     out: dict[int, dict[int, int]] = {}
     for row in conn.execute(
-        "SELECT r.edition, r.id, r.actor FROM json_each(?) j JOIN revision r ON r.edition = j.value",
+        "SELECT r.edition, r.id, r.actor FROM json_each(?) j CROSS JOIN revision r ON r.edition = j.value",
         (json.dumps(list(editions)),),
     ).fetchall():
         out.setdefault(row[0], {})[row[1]] = row[2]
@@ -180,7 +180,7 @@ def parents(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict
     """By edition and revision, the revisions that it came from, in order."""
     out: dict[int, dict[int, tuple[int, ...]]] = {}
     for row in conn.execute(
-        "SELECT r.edition, p.revision, p.parent FROM json_each(?) j JOIN revision r ON r.edition = j.value "
+        "SELECT r.edition, p.revision, p.parent FROM json_each(?) j CROSS JOIN revision r ON r.edition = j.value "
         "JOIN revision_parent p ON p.revision = r.id ORDER BY p.revision, p.ord",
         (json.dumps(list(editions)),),
     ).fetchall():
@@ -195,7 +195,7 @@ def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Referred]
         Referred,
         conn.execute(
             "SELECT e.id, e.uuid, e.type, e.source_locale, d.id AS edition, d.locale, st.revision, r.fields, m.title "
-            "FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
+            "FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
             "LEFT JOIN standing st ON st.edition = d.id AND st.stage = 2 AND st.until IS NULL "
             "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
             "LEFT JOIN revision r ON r.id = coalesce(st.revision, x.head) LEFT JOIN summary m ON m.edition = d.id",
@@ -207,7 +207,7 @@ def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Referred]
 def referring_to_any(conn: sqlite3.Connection, uuids: Collection[str], most: int) -> list[tuple[str, int]]:
     """The entries whose drafts refer to any of some entries, as (UUID that is referred to, entry)."""
     rows = conn.execute(
-        "SELECT DISTINCT j.value, d.entry FROM json_each(?) j JOIN reference x ON x.target = j.value "
+        "SELECT DISTINCT j.value, d.entry FROM json_each(?) j CROSS JOIN reference x ON x.target = j.value "
         "JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL LIMIT ?",
         (json.dumps(sorted(uuids)), most),
     ).fetchall()
@@ -226,7 +226,7 @@ def single(conn: sqlite3.Connection, types: Collection[str]) -> dict[str, str]:
 def commons_out(conn: sqlite3.Connection, entries: Collection[int]) -> set[int]:
     """The entries whose shared fields are out."""
     rows = conn.execute(
-        "SELECT DISTINCT d.entry FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+        "SELECT DISTINCT d.entry FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value AND d.locale = '*' "
         "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL",
         (json.dumps(sorted(entries)),),
     ).fetchall()
@@ -238,7 +238,7 @@ def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[EntryName]:
     return shaped.every(
         EntryName,
         conn.execute(
-            "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j JOIN entry e ON e.id = j.value",
+            "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value",
             (json.dumps(sorted(ids)),),
         ),
     )
@@ -247,7 +247,7 @@ def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[EntryName]:
 def ids(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, int]:
     """Entries by UUID."""
     rows = conn.execute(
-        "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
+        "SELECT e.id, e.uuid FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value",
         (json.dumps(sorted(uuids)),),
     ).fetchall()
     return {row["uuid"]: row["id"] for row in rows}
@@ -256,7 +256,7 @@ def ids(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, int]:
 def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int, but: int = 0) -> set[tuple[int, str]]:
     """Entries and locales that dispatches planned up to an instant, all but one, move with one of some verbs."""
     rows = conn.execute(
-        "SELECT DISTINCT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
+        "SELECT DISTINCT d.entry, d.locale FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id "
         "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition "
         f"WHERE p.state = 'planned' AND p.instant <= ? AND p.id <> ? AND {dispatches.GOES}",
         (json.dumps(list(verbs)), at, but),
@@ -269,7 +269,7 @@ def moved_after(
 ) -> set[int]:
     """Which of some editions a dispatch that is planned after an instant moves with one of some verbs."""
     rows = conn.execute(
-        "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value "
+        "SELECT DISTINCT m.edition FROM json_each(?) j CROSS JOIN move m ON m.edition = j.value "
         "AND m.verb IN (SELECT value FROM json_each(?)) "
         "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
         (json.dumps(list(editions)), json.dumps(list(verbs)), at),
@@ -300,7 +300,7 @@ def not_out(conn: sqlite3.Connection, entries: Collection[int]) -> list[NotOut]:
         NotOut,
         conn.execute(
             "SELECT d.id AS edition, d.entry, e.uuid, e.type, d.locale, coalesce(m.title, '') AS title FROM json_each(?) j "
-            "JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            "CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
             "JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
             "JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.head IS NOT NULL "
             "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL LEFT JOIN summary m ON m.edition = d.id "
@@ -313,7 +313,7 @@ def not_out(conn: sqlite3.Connection, entries: Collection[int]) -> list[NotOut]:
 def placed_below(conn: sqlite3.Connection, entries: Collection[int]) -> dict[int, int]:
     """What is placed right below some entries in its draft: each with the one that it is below."""
     rows = conn.execute(
-        "SELECT p.entry, p.parent FROM json_each(?) j JOIN placed p ON p.parent = j.value AND p.stage = 1 AND p.until IS NULL",
+        "SELECT p.entry, p.parent FROM json_each(?) j CROSS JOIN placed p ON p.parent = j.value AND p.stage = 1 AND p.until IS NULL",
         (json.dumps(sorted(entries)),),
     ).fetchall()
     return {row[0]: row[1] for row in rows}
@@ -371,7 +371,7 @@ def placements(conn: sqlite3.Connection, entries: Collection[int], stage: int) -
     return shaped.every(
         SharedFields,
         conn.execute(
-            "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+            "SELECT d.entry, e.type, r.fields FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value AND d.locale = '*' "
             "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
             "JOIN revision r ON r.id = s.revision",
             (json.dumps(sorted(entries)), stage),

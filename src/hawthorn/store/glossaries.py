@@ -194,7 +194,7 @@ def terms(conn: sqlite3.Connection, concepts: Iterable[int]) -> list[Term]:
     return shaped.every(
         Term,
         conn.execute(
-            "SELECT t.* FROM json_each(?) j JOIN term t ON t.concept = j.value ORDER BY t.concept, t.ord",
+            "SELECT t.* FROM json_each(?) j CROSS JOIN term t ON t.concept = j.value ORDER BY t.concept, t.ord",
             (json.dumps(list(concepts)),),
         ),
     )

@@ -196,7 +196,7 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> list[Job]:
 def working_on(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, str]]:
     """Entries among some and the locales in which a job of theirs is neither accepted nor cancelled."""
     rows = conn.execute(
-        "SELECT DISTINCT x.entry, j.locale FROM json_each(?) e JOIN job_entry x ON x.entry = e.value "
+        "SELECT DISTINCT x.entry, j.locale FROM json_each(?) e CROSS JOIN job_entry x ON x.entry = e.value "
         "JOIN job j ON j.id = x.job AND j.state NOT IN ('accepted', 'cancelled')",
         (json.dumps(list(entries)),),
     ).fetchall()

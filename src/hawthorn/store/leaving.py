@@ -35,7 +35,7 @@ def text_that_says_so(conn: sqlite3.Connection, dispatch: int) -> int | None:
     """The revision that is out and in which a field plans what a dispatch does; None where none does, or says another time."""
     row = conn.execute(
         "SELECT s.revision, f.wanted, r.fields ->> ('$.' || f.field) AS says FROM planned_field f "
-        "JOIN standing s ON s.edition = f.edition AND s.stage = 2 AND s.until IS NULL JOIN revision r ON r.id = s.revision "
+        "CROSS JOIN standing s ON s.edition = f.edition AND s.stage = 2 AND s.until IS NULL JOIN revision r ON r.id = s.revision "
         "WHERE f.dispatch = ?",
         (dispatch,),
     ).fetchone()

@@ -31,7 +31,7 @@ def limited_among(conn: sqlite3.Connection, ids: Iterable[int]) -> list[Entry]:
     return shaped.every(
         Entry,
         conn.execute(
-            "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value AND e.limited <> ''",
+            "SELECT e.* FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value AND e.limited <> ''",
             (json.dumps(list(ids)),),
         ),
     )

@@ -304,7 +304,7 @@ def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
         PlannedBy,
         conn.execute(
             "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
-            "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+            "e.source_locale FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
             "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? "
             f"AND {dispatches.GOES} ORDER BY p.instant, p.id, m.ord",
             (instant,),
@@ -350,7 +350,7 @@ def moved_with(conn: sqlite3.Connection, id: int, verbs: Iterable[str]) -> list[
 def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_section: bool) -> frozenset[int]:
     """The entries in the planned dispatches that go until an instant and hold an entry, or any of the section that it heads."""
     rows = conn.execute(
-        "SELECT DISTINCT od.entry FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+        "SELECT DISTINCT od.entry FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
         "JOIN entry e ON e.id = d.entry JOIN move o ON o.dispatch = p.id JOIN edition od ON od.id = o.edition "
         "WHERE p.state = 'planned' AND p.instant <= ?1 AND (e.id = ?2 OR (?3 AND (e.section = ?2 OR EXISTS "
         "(SELECT 1 FROM section_within w WHERE w.section = e.section AND w.ancestor = ?2))))",
@@ -365,7 +365,7 @@ def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[Plann
         PlannedMove,
         conn.execute(
             "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone, m.follows, "
-            f"{dispatches.GOES} AS goes FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+            f"{dispatches.GOES} AS goes FROM json_each(?) j CROSS JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
             "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
             (json.dumps(list(editions)),),
         ),
@@ -416,7 +416,7 @@ def listed_by(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -
         PlannedBy,
         conn.execute(
             "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, coalesce(p.instant, 0) AS instant, d.locale, "
-            "e.id AS entry, e.uuid, e.type, e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
+            "e.id AS entry, e.uuid, e.type, e.source_locale FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id "
             "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "WHERE p.id = ? AND d.locale <> '*' ORDER BY m.ord",
             (json.dumps(list(verbs)), dispatch),

@@ -231,7 +231,7 @@ def entries(conn: sqlite3.Connection, uuids: Collection[str]) -> list[EntryKept]
         EntryKept,
         conn.execute(
             "SELECT e.id, e.uuid, e.type, e.source_locale, e.created_at, e.actor, e.archived_at, e.limited, f.folder "
-            "FROM json_each(?) j JOIN entry e ON e.uuid = j.value LEFT JOIN filed f ON f.entry = e.id ORDER BY e.uuid",
+            "FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value LEFT JOIN filed f ON f.entry = e.id ORDER BY e.uuid",
             (json.dumps(list(uuids)),),
         ),
     )
@@ -240,13 +240,13 @@ def entries(conn: sqlite3.Connection, uuids: Collection[str]) -> list[EntryKept]
 def audiences(conn: sqlite3.Connection, some: Sequence[int]) -> list[tuple[int, str]]:
     """The audiences of entries."""
     rows = conn.execute(
-        "SELECT a.entry, a.audience FROM json_each(?) j JOIN entry_audience a ON a.entry = j.value ORDER BY a.entry, a.audience",
+        "SELECT a.entry, a.audience FROM json_each(?) j CROSS JOIN entry_audience a ON a.entry = j.value ORDER BY a.entry, a.audience",
         (json.dumps(list(some)),),
     ).fetchall()
     return [(row[0], row[1]) for row in rows]
 
 
-_OF = "FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+_OF = "FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value "
 
 
 def editions(conn: sqlite3.Connection, some: Sequence[int]) -> list[EditionKept]:
@@ -289,7 +289,7 @@ def holding(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[Revision
         RevisionKept,
         conn.execute(
             "SELECT r.id, r.edition, r.number, r.fields, r.paragraph_ids, r.unit_map, r.strand, r.actor, r.actor_kind, r.at, r.note, "
-            "r.origin FROM json_each(?) j JOIN revision r ON r.id = j.value",
+            "r.origin FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value",
             (json.dumps(sorted(revisions)),),
         ),
     )
@@ -370,7 +370,7 @@ def comments(conn: sqlite3.Connection, some: Sequence[int]) -> list[CommentKept]
         CommentKept,
         conn.execute(
             "SELECT m.id, m.uuid, m.entry, m.locale, m.field, m.block, m.first, m.past, m.quote, m.revision, r.number, m.actor, "
-            "m.actor_kind, m.at, m.text, m.resolved_at, m.resolved_by FROM json_each(?) j JOIN comment m ON m.entry = j.value "
+            "m.actor_kind, m.at, m.text, m.resolved_at, m.resolved_by FROM json_each(?) j CROSS JOIN comment m ON m.entry = j.value "
             "LEFT JOIN revision r ON r.id = m.revision ORDER BY m.entry, m.id",
             (json.dumps(list(some)),),
         ),
@@ -383,7 +383,7 @@ def assignments(conn: sqlite3.Connection, some: Sequence[int]) -> list[Assignmen
         AssignmentKept,
         conn.execute(
             "SELECT s.uuid, s.entry, s.locale, s.holder, s.actor, s.at, s.due, s.note, s.told FROM json_each(?) j "
-            "JOIN assignment s ON s.entry = j.value AND s.ended_at IS NULL ORDER BY s.entry, s.locale",
+            "CROSS JOIN assignment s ON s.entry = j.value AND s.ended_at IS NULL ORDER BY s.entry, s.locale",
             (json.dumps(list(some)),),
         ),
     )
@@ -394,7 +394,7 @@ def replies(conn: sqlite3.Connection, some: Sequence[int]) -> list[ReplyKept]:
     return shaped.every(
         ReplyKept,
         conn.execute(
-            "SELECT p.uuid, p.comment, p.actor, p.actor_kind, p.at, p.text FROM json_each(?) j JOIN comment m ON m.entry = j.value "
+            "SELECT p.uuid, p.comment, p.actor, p.actor_kind, p.at, p.text FROM json_each(?) j CROSS JOIN comment m ON m.entry = j.value "
             "JOIN reply p ON p.comment = m.id ORDER BY p.comment, p.id",
             (json.dumps(list(some)),),
         ),
@@ -404,7 +404,7 @@ def replies(conn: sqlite3.Connection, some: Sequence[int]) -> list[ReplyKept]:
 def named(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, tuple[str, str, int]]:
     """Revisions as packages name them: the entry (UUID), the locale and the number."""
     rows = conn.execute(
-        "SELECT r.id, e.uuid, d.locale, r.number FROM json_each(?) j JOIN revision r ON r.id = j.value "
+        "SELECT r.id, e.uuid, d.locale, r.number FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value "
         "JOIN edition d ON d.id = r.edition JOIN entry e ON e.id = d.entry",
         (json.dumps(sorted(set(revisions))),),
     ).fetchall()
@@ -414,7 +414,7 @@ def named(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, tuple
 def files_of(conn: sqlite3.Connection, revisions: Iterable[int]) -> set[str]:
     """The files (SHA-256) that revisions hold."""
     rows = conn.execute(
-        "SELECT DISTINCT u.sha256 FROM json_each(?) j JOIN file_use u ON u.revision = j.value",
+        "SELECT DISTINCT u.sha256 FROM json_each(?) j CROSS JOIN file_use u ON u.revision = j.value",
         (json.dumps(list(revisions)),),
     ).fetchall()
     return {row[0] for row in rows}

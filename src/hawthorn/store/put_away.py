@@ -24,7 +24,7 @@ def set_archived(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None)
 def archived(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
     """Which of some entries are in the archive."""
     rows = conn.execute(
-        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.archived_at IS NOT NULL",
+        "SELECT e.uuid FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value AND e.archived_at IS NOT NULL",
         (json.dumps(sorted(uuids)),),
     ).fetchall()
     return {row[0] for row in rows}

@@ -29,7 +29,7 @@ def texts(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, Kept]
         Kept,
         conn.execute(
             "SELECT r.id, r.edition, r.number, r.content_hash, r.type_version, r.at, a.handle FROM json_each(?) j "
-            "JOIN revision r ON r.id = j.value JOIN actor a ON a.id = r.actor",
+            "CROSS JOIN revision r ON r.id = j.value JOIN actor a ON a.id = r.actor",
             (json.dumps(sorted(revisions)),),
         ),
     )

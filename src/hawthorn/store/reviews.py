@@ -224,7 +224,7 @@ def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) ->
     return shaped.every(
         SignOffRow,
         conn.execute(
-            "SELECT s.*, g.name AS stage_name, a.name, a.handle FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+            "SELECT s.*, g.name AS stage_name, a.name, a.handle FROM json_each(?) j CROSS JOIN sign_off s ON s.revision = j.value "
             "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash "
             "JOIN stage g ON g.id = s.stage JOIN actor a ON a.id = s.actor WHERE s.at <= ? ORDER BY s.id",
             (json.dumps(list(revisions)), until),
@@ -240,11 +240,11 @@ def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) ->
     cursor = conn.execute(
         "WITH moved AS MATERIALIZED (SELECT key AS n, value ->> 0 AS edition, value ->> 1 AS revision FROM json_each(?)) "
         "SELECT s.actor, min(m.n), e.id AS entry, e.uuid, iif(d.locale = '*', e.source_locale, d.locale) AS locale, "
-        "m.edition AS shown FROM stage g JOIN standing t ON t.stage = g.id AND t.until IS NULL "
-        "JOIN sign_off s ON s.revision = t.revision JOIN json_each(s.seen) j "
-        "JOIN moved m ON m.edition = CAST(j.key AS INTEGER) AND m.revision <> j.value "
-        "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL "
-        "WHERE g.ord > 0 AND g.name <> 'release' GROUP BY s.actor ORDER BY 2",
+        "m.edition AS shown FROM moved m CROSS JOIN sign_off_shown h ON h.edition = m.edition AND h.revision <> m.revision "
+        "CROSS JOIN sign_off s ON s.id = h.sign_off CROSS JOIN revision r ON r.id = s.revision "
+        "CROSS JOIN standing t ON t.edition = r.edition AND t.until IS NULL AND t.revision = s.revision "
+        "JOIN stage g ON g.id = t.stage AND g.ord > 0 AND g.name <> 'release' "
+        "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL GROUP BY s.actor ORDER BY 2",
         (json.dumps(list(moved)),),
     )
     return shaped.every(SignedAround, cursor)
@@ -284,7 +284,7 @@ def overrides(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[Overri
     return shaped.every(
         Override,
         conn.execute(
-            "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN override p ON p.revision = j.value "
+            "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j CROSS JOIN override p ON p.revision = j.value "
             "JOIN revision r ON r.id = p.revision AND r.content_hash = p.content_hash "
             "JOIN stage g ON g.id = p.stage JOIN actor a ON a.id = p.actor ORDER BY p.id",
             (json.dumps(list(revisions)),),

@@ -62,7 +62,7 @@ class At:
 def numbers(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, int]:
     """The numbers that people know revisions by."""
     rows = conn.execute(
-        "SELECT r.id, r.number FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        "SELECT r.id, r.number FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value",
         (json.dumps(list(revisions)),),
     ).fetchall()
     return {row[0]: row[1] for row in rows}
@@ -131,7 +131,7 @@ def content(conn: sqlite3.Connection, id: int) -> Content:
 def contents(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Content]:
     """What some revisions hold."""
     rows = conn.execute(
-        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value",
         (json.dumps(list(ids)),),
     ).fetchall()
     return {row[0]: _content(*row[1:]) for row in rows}
@@ -212,7 +212,7 @@ def drafts_at(conn: sqlite3.Connection, editions: Iterable[int], instant: int) -
         DraftThen,
         conn.execute(
             "SELECT r.edition, r.id, r.number, r.at, a.name AS author FROM json_each(?1) j "
-            "JOIN strand w ON w.edition = j.value AND w.name = 'draft' JOIN revision r ON r.id = (SELECT x.id FROM revision x "
+            "CROSS JOIN strand w ON w.edition = j.value AND w.name = 'draft' JOIN revision r ON r.id = (SELECT x.id FROM revision x "
             "WHERE x.edition = j.value AND x.strand = w.id AND x.at <= ?2 ORDER BY x.id DESC LIMIT 1) "
             "JOIN actor a ON a.id = r.actor",
             (json.dumps(list(editions)), instant),

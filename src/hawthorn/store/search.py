@@ -112,7 +112,7 @@ def say(conn: sqlite3.Connection, edition: int, locale: str, title: str, words: 
 def drop(conn: sqlite3.Connection, editions: Iterable[int], stage: int | None = None) -> None:
     """Take texts out of the index; of all stages when none is named."""
     rows = conn.execute(
-        "SELECT r.id FROM json_each(?1) j JOIN search_row r ON r.edition = j.value WHERE ?2 IS NULL OR r.stage = ?2",
+        "SELECT r.id FROM json_each(?1) j CROSS JOIN search_row r ON r.edition = j.value WHERE ?2 IS NULL OR r.stage = ?2",
         (json.dumps(list(editions)), stage),
     ).fetchall()
     for row in rows:
@@ -220,7 +220,7 @@ def out_of_step(
         OutOfStep,
         conn.execute(
             "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
-            "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
+            "CROSS JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
             "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
             "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
             "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "

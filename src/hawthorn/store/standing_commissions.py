@@ -144,7 +144,7 @@ def on(conn: sqlite3.Connection) -> bool:
 _TOUCHED = """
 WITH source AS MATERIALIZED (
   SELECT e.id, e.section, k.head, st.revision AS out, st.since
-  FROM json_each(:some) j JOIN entry e ON e.id = j.value AND e.removed_at IS NULL
+  FROM json_each(:some) j CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL
   JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale JOIN strand k ON k.edition = d.id AND k.name = 'draft' AND k.closed_at IS NULL
   LEFT JOIN standing st ON st.edition = d.id AND st.stage = :release AND st.until IS NULL
 )

@@ -93,7 +93,7 @@ DRAFT, RELEASE = 1, 2
 def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[int, Standing]]:
     """Everything that stands now, by edition and stage id."""
     rows = conn.execute(
-        "SELECT s.* FROM json_each(?) j JOIN standing s ON s.edition = j.value AND s.until IS NULL",
+        "SELECT s.* FROM json_each(?) j CROSS JOIN standing s ON s.edition = j.value AND s.until IS NULL",
         (json.dumps(list(editions)),),
     )
     out: dict[int, dict[int, Standing]] = {}
@@ -121,7 +121,7 @@ def stood_at(
 def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> set[int]:
     """Those of some editions that stand at a stage now."""
     rows = conn.execute(
-        "SELECT s.edition FROM json_each(?) j JOIN standing s ON s.edition = j.value AND s.stage = ? AND s.until IS NULL",
+        "SELECT s.edition FROM json_each(?) j CROSS JOIN standing s ON s.edition = j.value AND s.stage = ? AND s.until IS NULL",
         (json.dumps(list(editions)), stage),
     ).fetchall()
     return {row[0] for row in rows}
@@ -130,7 +130,7 @@ def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> s
 def editions_out(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, int]]:
     """The editions of some entries that are out, without those of shared fields, as (entry, edition)."""
     rows = conn.execute(
-        "SELECT d.entry, d.id FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+        "SELECT d.entry, d.id FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
         "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
         (json.dumps(list(entries)), RELEASE),
     ).fetchall()
@@ -193,7 +193,7 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
         "INSERT INTO listed (section, stage, type, locale, sort, edition, entry, since) "
         "SELECT e.section, ?2, e.type, d.locale, "
         "(SELECT min(f.since) FROM standing f WHERE f.edition = d.id AND f.stage = ?2), d.id, e.id, ?1 "
-        "FROM json_each(?3) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+        "FROM json_each(?3) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
         "JOIN standing s ON s.edition = d.id AND s.stage = ?2 AND s.until IS NULL "
         "WHERE d.locale <> '*' AND NOT EXISTS "
         "(SELECT 1 FROM listed l WHERE l.edition = d.id AND l.stage = ?2 AND l.until IS NULL)",
@@ -202,7 +202,7 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
 
 
 _VALUES = (
-    "SELECT d.id AS edition, d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
+    "SELECT d.id AS edition, d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value "
     "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
 )
 
@@ -398,7 +398,7 @@ def there(
         There,
         conn.execute(
             "SELECT d.entry, e.type, d.locale, iif(d.locale <> '*', r.fields ->> k.value, NULL) AS slug, "
-            "iif(d.locale = '*', r.fields, NULL) AS fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+            "iif(d.locale = '*', r.fields, NULL) AS fields FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value "
             "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision "
             "JOIN entry e ON e.id = d.entry LEFT JOIN json_each(?) k ON k.key = e.type",
             (json.dumps(list(entries)), stage, json.dumps({t: f"$.{name}" for t, name in slugs.items()})),
@@ -422,7 +422,7 @@ def locales_out(conn: sqlite3.Connection, entries: Collection[Any]) -> list[Loca
     return shaped.every(
         LocaleOut,
         conn.execute(
-            "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+            "SELECT d.entry, d.locale FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
             "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
             (json.dumps(list(entries)),),
         ),

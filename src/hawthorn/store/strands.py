@@ -86,7 +86,7 @@ def open_names(conn: sqlite3.Connection, entry: int) -> set[str]:
 def attach(conn: sqlite3.Connection, dispatch: int, heads: Iterable[int]) -> None:
     """Let the open strands beside drafts with some heads belong to a dispatch, with those of the same name in their entries."""
     conn.execute(
-        "UPDATE strand SET dispatch = ?1 WHERE id IN (SELECT o.id FROM json_each(?2) j JOIN revision r ON r.id = j.value "
+        "UPDATE strand SET dispatch = ?1 WHERE id IN (SELECT o.id FROM json_each(?2) j CROSS JOIN revision r ON r.id = j.value "
         "JOIN strand s ON s.edition = r.edition AND s.head = r.id AND s.name <> 'draft' AND s.closed_at IS NULL "
         "JOIN edition d ON d.id = s.edition JOIN edition x ON x.entry = d.entry "
         "JOIN strand o ON o.edition = x.id AND o.name = s.name AND o.closed_at IS NULL)",
@@ -230,7 +230,7 @@ def is_open(conn: sqlite3.Connection, name: str) -> bool:
 def heads_among(conn: sqlite3.Connection, name: str, among: Iterable[int]) -> dict[tuple[int, str], int]:
     """The heads of the open strands of a name, by entry and locale."""
     cursor = conn.execute(
-        "SELECT d.entry, d.locale, s.head FROM json_each(?) one JOIN edition d ON d.entry = one.value "
+        "SELECT d.entry, d.locale, s.head FROM json_each(?) one CROSS JOIN edition d ON d.entry = one.value "
         "JOIN strand s ON s.edition = d.id AND s.name = ? AND s.closed_at IS NULL WHERE s.head IS NOT NULL",
         (json.dumps(list(among)), name),
     )

@@ -469,7 +469,7 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
 
 def to_dict(kind: ContentType) -> dict[str, Any]:
     """The definition of a content type, as `from_dict` reads it: its own fields, and its sets by name."""
-    return {**asdict(kind), "fields": [asdict(f) for f in kind.fields if not f.set]}
+    return {**asdict(replace(kind, fields=())), "fields": [asdict(f) for f in kind.fields if not f.set]}
 
 
 def whole(kind: ContentType) -> dict[str, Any]:

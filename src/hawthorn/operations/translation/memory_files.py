@@ -56,9 +56,7 @@ class _Taking(imports.Taking[TmxUnit | Refused]):
             if isinstance(one, Refused):
                 self.refuse(act.say("tmx.at", number=n, why=one.why))
                 continue
-            source, *others = one.variants
-            wanted = [_new_of(ours, source, other, one) for other in others]
-            usable = [new for new in wanted if new is not None]
+            usable = _new_of(ours, one)
             if not usable:
                 tags = [v.locale for v in one.variants]
                 self.refuse(act.say("tmx.at", number=n, why=said("tmx.not_our_languages", tags=tags)))
@@ -69,18 +67,26 @@ class _Taking(imports.Taking[TmxUnit | Refused]):
         return memories.drop_brought(act, self.id, most)
 
 
-def _new_of(ours: Mapping[str, str], source: Variant, other: Variant, unit: TmxUnit) -> New | None:
-    mine, theirs = owning.our_locale(ours, source.locale), owning.our_locale(ours, other.locale)
-    if not mine or not theirs or mine == theirs:
-        return None
-    words = matching.plain(source.text)
-    return New(
-        source_locale=mine,
-        source=source.text.strip(),
-        hash=matching.hash_of(words),
-        marks=matching.marks(words, mine),
-        locale=theirs,
-        target=other.text.strip(),
-        context=unit.context,
-        at=unit.at,
-    )
+def _new_of(ours: Mapping[str, str], unit: TmxUnit) -> list[New]:
+    """What a unit says in languages of ours; its sentence is taken apart once for all of them."""
+    source, *others = unit.variants
+    mine = owning.our_locale(ours, source.locale)
+    theirs = [(tag, other.text.strip()) for other in others if (tag := owning.our_locale(ours, other.locale))]
+    usable = [(tag, text) for tag, text in theirs if tag != mine]
+    if not mine or not usable:
+        return []
+    words, text = matching.plain(source.text), source.text.strip()
+    hash, marks = matching.hash_of(words), matching.marks(words, mine)
+    return [
+        New(
+            source_locale=mine,
+            source=text,
+            hash=hash,
+            marks=marks,
+            locale=tag,
+            target=target,
+            context=unit.context,
+            at=unit.at,
+        )
+        for tag, target in usable
+    ]
