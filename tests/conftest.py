@@ -29,7 +29,8 @@ from hawthorn.client import Client
 from hawthorn.core import timeline
 from hawthorn.core.messages import MessageError
 from hawthorn.demo import museum as made_up
-from hawthorn.demo.running import Demo, Doors
+from hawthorn.demo.parts import Demo
+from hawthorn.demo.places import Doors
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.runtime.act import SystemClock

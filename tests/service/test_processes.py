@@ -21,7 +21,7 @@ import pytest
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import InTheWay
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Doors
+from hawthorn.demo.places import Doors
 from hawthorn.operations.views.health import health
 from hawthorn.wire.problems import Problem
 from tests.conftest import Running, eventually, free_port

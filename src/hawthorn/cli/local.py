@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import getpass
 import tomllib
 from dataclasses import asdict
@@ -111,14 +110,13 @@ def demo(
 
     Example: hawthorn demo --keep museum
     """
-    # What is loaded and seeded stays: there is nothing to collect until the museum is open, and looking for it takes a second of ten.
-    gc.disable()
+    from hawthorn.demo.running import run
+
     try:
-        from hawthorn.demo.running import run
+        run(port, keep)
     except ModuleNotFoundError as missing:
         complain("cli.local.demo_needs", name=missing.name)
         raise typer.Exit(1) from missing
-    run(port, keep)
 
 
 def settings(file: File = None, as_json: Json = False) -> None:

@@ -38,6 +38,7 @@ def fill(museum: Museum) -> None:
     _people(museum)
     begun = museum.clock.at
     for week in range(WEEKS):
+        museum.reached(f"week {week + 1} of {WEEKS}")
         assert museum.clock.at <= begun + week * WEEK, "a week was too short for what was done in it"
         museum.clock.at = begun + week * WEEK
         _labels(museum, _of(week), week)

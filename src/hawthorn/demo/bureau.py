@@ -27,14 +27,12 @@ from lxml import etree
 from standardwebhooks.webhooks import Webhook as Signing
 from standardwebhooks.webhooks import WebhookVerificationError
 
+from hawthorn.demo.offers import CALLED, offered
 from hawthorn.demo.wordwise import MDA, NS, parse, spoil, suggested, translate_file, units_of
 from hawthorn.wire import bureau_protocol as protocol
 from hawthorn.wire import machine_protocol
-from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Pair, Part, Question, Standing
+from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Part, Question, Standing
 
-NAME = "Saltmarsh Translations"
-BY_FILES = "Tidewrack Texts"
-"""The bureau of the demo that works on files."""
 TROUBLES = {
     "refuse": "it refuses the job",
     "fail": "it fails after the first unit",
@@ -48,8 +46,6 @@ TROUBLES = {
     "forget": "it forgets the job after the first unit, once",
     "lie": "it counts other units than there are",
 }
-_PAIRS = {"fr-FR": "", "de": "", "ja-JP": "0.11", "ar": "0.17"}
-_SHARES = {"repeated": "0.1", "in context": "0", "exact": "0.1", "95–99": "0.4", "85–94": "0.6"}
 _SLOW = 3.0
 
 
@@ -305,7 +301,7 @@ class Bureau:
         found = parse(self._job(id).data).iter(f"{NS}source")
         rows = "".join(f"<li>{_escaped(''.join(one.itertext()))}" for one in found)
         return HTMLResponse(
-            _page(f"<h1>{NAME}</h1><p>What our translator sees of job {_escaped(id)}:</p><ol>{rows}</ol>")
+            _page(f"<h1>{CALLED}</h1><p>What our translator sees of job {_escaped(id)}:</p><ol>{rows}</ol>")
         )
 
     async def page(self) -> HTMLResponse:
@@ -316,17 +312,11 @@ class Bureau:
         )
         return HTMLResponse(
             _page(
-                f"<h1>{NAME}</h1><p>A simulated bureau. Nothing leaves this machine.</p>"
+                f"<h1>{CALLED}</h1><p>A simulated bureau. Nothing leaves this machine.</p>"
                 "<table><tr><th>Job</th><th>Into</th><th>Units</th><th>Done</th></tr>"
                 f"{rows or '<tr><td colspan=4>No jobs yet.</td></tr>'}</table>"
             )
         )
-
-
-def offered() -> Offer:
-    """What the bureau offers."""
-    pairs = [Pair(source="en", target=tag, word=word) for tag, word in _PAIRS.items()]
-    return Offer(protocol="1", name=NAME, pairs=pairs, currency="EUR", word="0.14", shares=_SHARES)
 
 
 def _escaped(text: str) -> str:
@@ -335,7 +325,7 @@ def _escaped(text: str) -> str:
 
 def _page(body: str) -> str:
     return (
-        f"<!doctype html><html lang=en><meta charset=utf-8><title>{NAME}</title>"
+        f"<!doctype html><html lang=en><meta charset=utf-8><title>{CALLED}</title>"
         "<style>body{font:16px/1.5 sans-serif;margin:3rem;max-width:40rem}td,th{padding:.3rem 1rem .3rem 0;text-align:left}</style>"
         f"{body}"
     )

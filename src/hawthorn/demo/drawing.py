@@ -16,18 +16,18 @@ _SKY, _SEA, _STONE, _DARK, _BRASS, _GLOW = "#e9e2d0", "#8fa9a3", "#b9ad95", "#26
 
 def draw(name: str) -> bytes:
     """One of the demo's pictures as PNG."""
-    picture = Image.new("RGB", _SIZE, _SKY)
+    picture = Image.new("P", _SIZE, _SKY)
     pen = ImageDraw.Draw(picture)
     _DRAWINGS[name](pen)
     out = io.BytesIO()
-    picture.save(out, "PNG", optimize=True)
+    picture.save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 
 def draw_thing(kind: str, number: int) -> bytes:
     """Something in the register as PNG: a drawing of its kind, in colours of its own."""
     paper, ink, wash = _PALETTES[number % len(_PALETTES)]
-    picture = Image.new("RGB", (640, 480), paper)
+    picture = Image.new("P", (640, 480), paper)
     pen = ImageDraw.Draw(picture)
     for line in range(30, 480, 30):
         pen.line((0, line, 640, line), fill=wash)

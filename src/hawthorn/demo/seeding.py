@@ -13,8 +13,8 @@ from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
 from hawthorn.demo import announced, archive, assisted, dispatched, drawing, museum, translated
-from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
+from hawthorn.demo.offers import BY_FILES, CALLED, offered
 from hawthorn.followers.connectors.http import offer_of
 from hawthorn.messages import WORDS
 from hawthorn.operations.access import logging_in, people, permission
@@ -40,11 +40,11 @@ from hawthorn.store import reviews
 from hawthorn.store.database import Database
 
 T = TypeVar("T")
-BUREAU = "Saltmarsh Translations"
 
 
 class Museum:
-    """Seeds a new record file, with the months before the story where the `whole` is wanted; the site is told at an address of what `changed`."""
+    """Seeds a new record file, with the months before the story where the `whole` is wanted; the site is told at an address of
+    what `changed`, and somebody who waits which part is `reached`."""
 
     def __init__(
         self,
@@ -54,14 +54,16 @@ class Museum:
         sites: list[dict[str, Any]],
         changed: str,
         whole: bool = False,
+        reached: Callable[[str], None] = lambda part: None,
     ) -> None:
         self.now = now
+        self.reached = reached
         self.whole = whole
         self.begins = now - 24 * 86400 * SECOND
         before = archive.WEEKS * archive.WEEK if whole else 0
         self.clock = Calendar(self.begins - before, now - 40 * 60 * SECOND)
         self.desk = assembled.desk(db, self.clock, WORDS)
-        self.bureau, self.bureau_url = BUREAU, bureau_url
+        self.bureau, self.bureau_url = CALLED, bureau_url
         self.sites = sites
         self.changed = changed
         self.ids: dict[str, str] = {}
@@ -71,6 +73,7 @@ class Museum:
 
     def seed(self) -> dict[str, Any]:
         """Do all of it; returns the keys for the public site, its preview and the bureau, by name."""
+        self.reached("people, types and pictures")
         found(self.desk)
         coverage.catch_up(self.desk)
         self._people()
@@ -83,9 +86,11 @@ class Museum:
         if self.whole:
             archive.fill(self)
             self.clock.at = max(self.clock.at, self.begins)
+        self.reached("the last weeks")
         self._labels()
         self._notices()
         self._more()
+        self.reached("translations")
         translated.make(self)
         self._writing()
         self._site()
@@ -93,6 +98,7 @@ class Museum:
         translated.collect(self)
         translated.take_along(self)
         translated.stand(self)
+        self.reached("what is planned")
         dispatched.plan(self)
         announced.limited(self)
         assisted.draft(self)
@@ -161,7 +167,7 @@ class Museum:
         """One that is called, and one that works on files in a folder; returns the key and the secret of the first."""
         given = {"key": secrets.token_urlsafe(24), "secret": new_secret()}
         codes = {"ja": "ja-JP", "fr": "fr-FR"}
-        called = BureauDetails(BUREAU, self.bureau_url, codes, given["key"], secret=given["secret"])
+        called = BureauDetails(CALLED, self.bureau_url, codes, given["key"], secret=given["secret"])
         self.do("ida", lambda act: bureaus.add(act, called, offer_of(offered())))
         self.do(
             "ida",

@@ -11,8 +11,8 @@ from hawthorn.core.translation import tbx, tmx
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.tmx import TmxUnit, Variant
-from hawthorn.demo.bureau import BY_FILES
 from hawthorn.demo.museum import MEMORY, NEWS, WORDS
+from hawthorn.demo.offers import BY_FILES
 from hawthorn.demo.wordwise import translate_file
 from hawthorn.operations.translation import (
     against,

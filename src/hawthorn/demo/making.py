@@ -1,0 +1,98 @@
+"""The demo's data is made up once, in a folder that is empty: by whoever needs it at once, or in a process of its own, which is
+quicker for somebody who has the parts to load meanwhile."""
+
+from __future__ import annotations
+
+import gc
+import json
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from hawthorn.demo.places import OWN_SITE, Ports
+
+FILE = "museum.sqlite"
+_KEPT = "demo.json"
+
+
+def keys_in(folder: Path) -> dict[str, Any] | None:
+    """The keys of the demo's parts, by name, where its data is in a folder; None where it is not, or not whole."""
+    kept = folder / _KEPT
+    if not kept.exists():
+        return None
+    keys: dict[str, Any] = json.loads(kept.read_text("utf-8"))["keys"]
+    return keys
+
+
+def make(
+    folder: Path,
+    ports: Ports,
+    now: int,
+    *,
+    own_site: int = OWN_SITE,
+    whole: bool = True,
+    reached: Callable[[str], None] = lambda part: None,
+) -> dict[str, Any]:
+    """Make it up in a folder, as of an instant; returns the keys. `whole` makes the months before the story, too; it is told
+    which part is `reached`."""
+    from hawthorn.demo.seeding import Museum
+    from hawthorn.store.database import Database
+
+    folder.mkdir(parents=True, exist_ok=True)
+    # It is made up: if the power fails meanwhile it is made up again.
+    db = Database(folder / FILE, waits=False)
+    try:
+        keys = Museum(
+            db, now, ports.url("bureau"), ports.sites(own_site), ports.changed, whole, reached
+        ).seed()
+    finally:
+        db.close()
+    kept = folder / _KEPT
+    kept.touch(mode=0o600)
+    kept.write_text(json.dumps({"keys": keys}), "utf-8")
+    return keys
+
+
+class Made:
+    """It is being made up in a process of its own, from here on."""
+
+    def __init__(self, folder: Path, ports: Ports) -> None:
+        given = {"folder": str(folder), "ports": asdict(ports)}
+        # Ctrl-C is for whoever began it.
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "hawthorn.demo.making", json.dumps(given)],
+            stdout=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+
+    def wait(self, reached: Callable[[str], None]) -> None:
+        """Wait until it is there; it is told which part is `reached`. Raises `SystemExit` where it cannot be made."""
+        with self._process as process:
+            for line in process.stdout or ():
+                reached(line.rstrip("\n"))
+        if process.returncode:
+            raise SystemExit("The museum could not be made up; what was said above may tell why.")
+
+    def stop(self) -> None:
+        """Do not go on, where it is not there yet."""
+        if self._process.poll() is None:
+            self._process.kill()
+            self._process.communicate()
+
+
+def main(given: str) -> None:
+    """Make it up as somebody asked who waits; each part is said that is reached."""
+    # What is loaded and made stays until it is done: there is nothing to collect.
+    gc.disable()
+    asked = json.loads(given)
+    now = time.time_ns() // 1000
+    make(Path(asked["folder"]), Ports(**asked["ports"]), now, reached=lambda part: print(part, flush=True))
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
