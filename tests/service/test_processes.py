@@ -20,6 +20,7 @@ import pytest
 
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import InTheWay
+from hawthorn.demo import making
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.places import Doors
 from hawthorn.operations.views.health import health
@@ -194,6 +195,44 @@ def test_the_demo_opens_with_one_command_and_leaves_nothing_behind(tmp_path: Pat
     assert "Nothing was left behind" in process.stdout.read()
     process.stdout.close()
     assert [p for p in tmp_path.iterdir() if p.name.startswith("hawthorn-demo-")] == []
+
+
+def test_the_demo_can_be_told_to_stop_before_it_is_open_and_is_begun_again_in_the_same_folder(
+    tmp_path: Path,
+) -> None:
+    def begin(*more: str) -> subprocess.Popen[str]:
+        return subprocess.Popen(
+            [sys.executable, "-m", "hawthorn.cli.app", "demo", "--port", "0", *more],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            env={**os.environ, "TMPDIR": str(tmp_path), "COLUMNS": "120"},
+        )
+
+    kept = tmp_path / "kept"
+    process = begin("--keep", str(kept))
+    assert eventually(lambda: (kept / "unfinished" / "museum.sqlite").exists() or None, seconds=60)
+    process.send_signal(signal.SIGINT)
+    said, wrong = process.communicate(timeout=60)
+    assert (process.returncode, wrong) == (0, "")
+    assert "is open" not in said
+    assert "Nothing was left behind" in said
+    assert list(kept.iterdir()) == []
+    # Broken off by a power cut it would have stayed.
+    (kept / "unfinished").mkdir()
+    (kept / "unfinished" / "museum.sqlite").write_bytes(b"half of it")
+    doors = Doors()
+    doors.close()
+    keys = making.make(kept, doors.ports, time.time_ns() // 1000, whole=False)
+    assert making.keys_in(kept) == keys
+    assert not (kept / "unfinished").exists()
+    house = tmp_path / "house"
+    house.mkdir()
+    (house / "museum.sqlite").write_bytes(b"somebody's own")
+    _, wrong = (process := begin("--keep", str(house))).communicate(timeout=60)
+    assert process.returncode == 1
+    assert "is not the demo's: name another folder" in wrong
+    assert [(one.name, one.read_bytes()) for one in house.iterdir()] == [("museum.sqlite", b"somebody's own")]
 
 
 def bearer(url: str) -> dict[str, str]:

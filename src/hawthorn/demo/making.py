@@ -5,10 +5,12 @@ from __future__ import annotations
 
 import gc
 import json
+import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -17,12 +19,13 @@ from hawthorn.demo.places import OWN_SITE, Ports
 
 FILE = "museum.sqlite"
 _KEPT = "demo.json"
+_UNFINISHED = "unfinished"
 
 
 def keys_in(folder: Path) -> dict[str, Any] | None:
     """The keys of the demo's parts, by name, where its data is in a folder; None where it is not, or not whole."""
     kept = folder / _KEPT
-    if not kept.exists():
+    if not kept.exists() or not (folder / FILE).exists():
         return None
     keys: dict[str, Any] = json.loads(kept.read_text("utf-8"))["keys"]
     return keys
@@ -42,9 +45,12 @@ def make(
     from hawthorn.demo.seeding import Museum
     from hawthorn.store.database import Database
 
-    folder.mkdir(parents=True, exist_ok=True)
-    # It is made up: if the power fails meanwhile it is made up again.
-    db = Database(folder / FILE, waits=False)
+    _look(folder)
+    # In a place of its own until it is whole, so that one that was broken off is begun again.
+    unfinished = folder / _UNFINISHED
+    shutil.rmtree(unfinished, ignore_errors=True)
+    unfinished.mkdir(parents=True)
+    db = Database(unfinished / FILE, waits=False)
     try:
         keys = Museum(
             db, now, ports.url("bureau"), ports.sites(own_site), ports.changed, whole, reached
@@ -54,13 +60,25 @@ def make(
     kept = folder / _KEPT
     kept.touch(mode=0o600)
     kept.write_text(json.dumps({"keys": keys}), "utf-8")
+    # The record file comes last: with it all is there.
+    for beside in sorted(unfinished.iterdir(), key=lambda file: file.name == FILE):
+        beside.rename(folder / beside.name)
+    unfinished.rmdir()
     return keys
+
+
+def _look(folder: Path) -> None:
+    """Raises `SystemExit` where something else has the name of its file."""
+    if (folder / FILE).exists():
+        raise SystemExit(f"{folder / FILE} is there already, and is not the demo's: name another folder.")
 
 
 class Made:
     """It is being made up in a process of its own, from here on."""
 
     def __init__(self, folder: Path, ports: Ports) -> None:
+        _look(folder)
+        self._folder = folder
         given = {"folder": str(folder), "ports": asdict(ports)}
         # Ctrl-C is for whoever began it.
         self._process = subprocess.Popen(
@@ -70,19 +88,18 @@ class Made:
             start_new_session=True,
         )
 
-    def wait(self, reached: Callable[[str], None]) -> None:
-        """Wait until it is there; it is told which part is `reached`. Raises `SystemExit` where it cannot be made."""
-        with self._process as process:
-            for line in process.stdout or ():
-                reached(line.rstrip("\n"))
-        if process.returncode:
+    def reached(self) -> Iterator[str]:
+        """Each part as it is reached, until all is there. Raises `SystemExit` where it cannot be made."""
+        for line in self._process.stdout or ():
+            yield line.rstrip("\n")
+        if self._process.wait():
             raise SystemExit("The museum could not be made up; what was said above may tell why.")
 
     def stop(self) -> None:
-        """Do not go on, where it is not there yet."""
-        if self._process.poll() is None:
-            self._process.kill()
-            self._process.communicate()
+        """Do not go on, where not all is there yet."""
+        self._process.kill()
+        self._process.communicate()
+        shutil.rmtree(self._folder / _UNFINISHED, ignore_errors=True)
 
 
 def main(given: str) -> None:
@@ -91,7 +108,11 @@ def main(given: str) -> None:
     gc.disable()
     asked = json.loads(given)
     now = time.time_ns() // 1000
-    make(Path(asked["folder"]), Ports(**asked["ports"]), now, reached=lambda part: print(part, flush=True))
+    # Nobody reads any more where whoever waited was killed.
+    with suppress(BrokenPipeError):
+        make(
+            Path(asked["folder"]), Ports(**asked["ports"]), now, reached=lambda part: print(part, flush=True)
+        )
 
 
 if __name__ == "__main__":

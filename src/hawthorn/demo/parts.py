@@ -108,12 +108,14 @@ class Demo:
         self._smtp = self.mailbox.listener(self.doors.sockets["smtp"])
         self._smtp.start()
         service = self.ports.url("service")
-        self._serve(self.mailbox.app(), "mail")
-        self._serve(self._accounts().app(), "accounts")
         self._bureau = self._translators()
         self.desk = open_desk(self.settings, self.clock)
         app = create_asgi(self.settings, self.desk)
-        self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
+        # Made before any of them runs, as this sets up what is logged.
+        server = server_for(app.stopping, app, HOST, self.ports.service, "error")
+        self._serve(self.mailbox.app(), "mail")
+        self._serve(self._accounts().app(), "accounts")
+        self._run(server, "service")
         live = self.ports.url("site")
         self._serve(PublicSite(service, secret=self.keys["webhook"], key=self.keys["site"]).app(), "site")
         preview = PublicSite(service, Drafted("draft", self.keys["preview"], live))
@@ -150,7 +152,9 @@ class Demo:
         )
 
     def _serve(self, app: Any, part: str) -> None:
-        config = uvicorn.Config(app, log_level="error", access_log=False, timeout_graceful_shutdown=2)
+        config = uvicorn.Config(
+            app, log_config=None, log_level="error", access_log=False, timeout_graceful_shutdown=2
+        )
         self._run(Quiet(config), part)
 
     def _run(self, server: Quiet, part: str) -> None:

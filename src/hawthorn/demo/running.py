@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import gc
 import logging
+import select
 import shutil
 import signal
 import socket
 import tempfile
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -27,22 +27,27 @@ def run(port: int, keep: Path | None) -> None:
     console = Console(highlight=False)
     doors = Doors(port)
     folder = keep or Path(tempfile.mkdtemp(prefix="hawthorn-demo-"))
-    told = _told()
+    told = _Told()
     try:
-        demo = _opened(console, folder, doors)
-        _greet(console, demo, keep)
-        told()
-        with console.status("Closing the museum…"):
-            demo.stop()
+        demo = _opened(console, folder, doors, told)
+        if demo is not None:
+            _greet(console, demo, keep)
+            told.wait()
+            with console.status("Closing the museum…"):
+                demo.stop()
     finally:
+        told.close()
+        doors.close()
         if keep is None:
             shutil.rmtree(folder, ignore_errors=True)
     console.print(
-        "The museum is closed." + (f" Its data is in {keep}." if keep else " Nothing was left behind.")
+        "The museum is closed."
+        + (f" Its data is in {keep}." if keep and demo else " Nothing was left behind.")
     )
 
 
-def _opened(console: Console, folder: Path, doors: Doors) -> Demo:
+def _opened(console: Console, folder: Path, doors: Doors, told: _Told) -> Demo | None:
+    """The demo, open; None where it was told to stop before its data was there."""
     # What is loaded stays: there is nothing to collect until the museum is open, and looking for it takes a second of ten.
     gc.disable()
     with console.status("Opening the museum…") as status:
@@ -51,8 +56,10 @@ def _opened(console: Console, folder: Path, doors: Doors) -> Demo:
             from hawthorn.demo.parts import Demo
             from hawthorn.service.running import set_up_logs
 
-            if made:
-                made.wait(lambda part: status.update(f"Opening the museum: {part}…"))
+            for part in made.reached() if made else ():
+                status.update(f"Opening the museum: {part}…")
+                if told.already():
+                    return None
         finally:
             if made:
                 made.stop()
@@ -64,22 +71,30 @@ def _opened(console: Console, folder: Path, doors: Doors) -> Demo:
     return demo
 
 
-def _told() -> Callable[[], None]:
-    """From now on Ctrl-C and a request to stop are kept; what it gives waits for one. Any thread may be the one that a signal
-    reaches, and one that waits for a lock is not woken by that: so it writes to a socket that is read."""
-    here, there = socket.socketpair()
-    there.setblocking(False)
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: None)
-    signal.set_wakeup_fd(there.fileno(), warn_on_full_buffer=False)
+class _Told:
+    """From now on Ctrl-C and a request to stop are kept. Any thread may be the one that a signal reaches, and one that waits
+    for a lock is not woken by that: so it writes to a socket that is read."""
 
-    def wait() -> None:
-        here.recv(1)
+    def __init__(self) -> None:
+        self._here, self._there = socket.socketpair()
+        self._there.setblocking(False)
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, lambda *_: None)
+        signal.set_wakeup_fd(self._there.fileno(), warn_on_full_buffer=False)
+
+    def already(self) -> bool:
+        """Whether it was told to stop."""
+        return bool(select.select([self._here], [], [], 0)[0])
+
+    def wait(self) -> None:
+        """Wait until it is told to stop."""
+        self._here.recv(1)
+
+    def close(self) -> None:
+        """Keep no more of them."""
         signal.set_wakeup_fd(-1)
-        here.close()
-        there.close()
-
-    return wait
+        self._here.close()
+        self._there.close()
 
 
 def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
