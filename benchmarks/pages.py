@@ -20,7 +20,7 @@ from benchmarks.figures import Figure, free_port, interleaved, load, service, se
 from benchmarks.figures import floor as served_floor
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo
+from hawthorn.demo.parts import Demo
 from hawthorn.operations.access import people as act_people
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files

@@ -12,7 +12,8 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo, Doors
+from hawthorn.demo.parts import Demo
+from hawthorn.demo.places import Doors
 
 CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 ARGS = [
