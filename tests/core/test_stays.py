@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from hawthorn.core import stays
@@ -78,6 +78,7 @@ class Desk:
 
 @settings(max_examples=600)
 @given(st.lists(st.sampled_from(ACTS), max_size=25), st.booleans())
+@example(["write", "submit", "write", "sign", "submit", "on", "sign", "release"], False)
 def test_at_each_instant_the_work_is_where_whoever_watched_it_saw_it(acts: list[str], away: bool) -> None:
     desk = Desk()
     for act in acts:

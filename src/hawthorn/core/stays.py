@@ -91,6 +91,7 @@ class _Track:
         self._draft: int | None = None
         self._review: tuple[str, int] | None = None
         self._signed: tuple[int, int | None] | None = None
+        self._before: tuple[int, int | None] | None = None
         self._changed = False
         self._goes_on: tuple[str, int] | None = None
 
@@ -102,8 +103,10 @@ class _Track:
 
     def submit(self, sub: Submitted) -> None:
         if self._signed is not None and self._signed[0] == sub.at:
-            # It went on to the next stage in the same act.
-            self._signed = None
+            # It went on to the next stage in the same act: what was signed off before waits on.
+            self._signed = self._before
+            if self._before is not None:
+                self.ended.pop()
         if self._draft is not None:
             self._end(DRAFT, self._draft, sub.at, "submitted", sub.by)
         self._draft = None
@@ -123,6 +126,7 @@ class _Track:
             return
         self._end(stage, came, at, sub.outcome or "", sub.decided_by)
         if sub.outcome == "signed off":
+            self._before = self._signed
             if self._signed is not None:
                 self._end(SIGNED, self._signed[0], at, "replaced", sub.decided_by)
             self._signed = (at, sub.decided_by)
