@@ -67,6 +67,10 @@ def packages() -> str:
         package.ENTRIES: lines.EntryLine,
         package.FILES: lines.FileLine,
         package.PEOPLE: lines.PersonLine,
+        package.MEMORIES: lines.CollectionLine,
+        package.SENTENCES: lines.SentenceLine,
+        package.GLOSSARIES: lines.CollectionLine,
+        package.CONCEPTS: lines.ConceptLine,
     }
     parts = {name: lines.schema(kind) for name, kind in kinds.items()}
     made = {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import random
 import zipfile
@@ -15,7 +16,18 @@ import pytest
 from hawthorn.client import Client, Refusal
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import HawthornError, InTheWay, Refused
-from hawthorn.core.exchange.package import ENTRIES, FILES, MANIFEST, PEOPLE
+from hawthorn.core.exchange.package import (
+    CONCEPTS,
+    ENTRIES,
+    FILES,
+    GLOSSARIES,
+    MANIFEST,
+    MEMORIES,
+    PEOPLE,
+    SENTENCES,
+)
+from hawthorn.core.translation import tmx
+from hawthorn.core.translation.tmx import TmxUnit, Variant
 from hawthorn.demo.seeding import Museum
 from hawthorn.messages import WORDS
 from hawthorn.operations.access import people as access
@@ -24,13 +36,14 @@ from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import limiting
-from hawthorn.operations.exchange import importing, packages
+from hawthorn.operations.exchange import importing, language, packages
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, SystemClock, View
 from hawthorn.operations.runtime.bootstrap import found as begin
+from hawthorn.operations.translation import glossaries, memories, memory_files
 from hawthorn.operations.views import assembled, my_work
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people, revisions
@@ -126,6 +139,8 @@ def test_the_museum_goes_elsewhere_and_comes_out_as_the_same_bytes(
                 _, seen, done = imported(there, ada, first, ALL)
                 assert seen["added"] == done["added"] == seen["entries"] > 50
                 assert (seen["left"], seen["cleaned"]) == (0, 0)
+                for what, least in (("sentences", 700), ("concepts", 10)):
+                    assert seen[what] == seen[f"new_{what}"] == done[f"new_{what}"] > least
             again = exported(there, ada, tmp_path / "again.zip", Choice(history=history))
             assert again.read_bytes() == first.read_bytes()
         mine, theirs = derived(desk), derived(there)
@@ -399,6 +414,125 @@ def test_only_what_is_under_way_is_broken_off_and_only_what_is_not_forgotten(
     assert not packages.file_of(other.desk, uuid).exists()
 
 
+# -- memories and glossaries ---------------------------------------------------------------------------------------------------
+
+
+def speaking(house: House, names: tuple[str, str], some: dict[str, str]) -> None:
+    """Give a house a memory and a glossary by their names, with words in English and French."""
+    house.speaks(fr="Français")
+    memory = house.do("ida", lambda act: memories.add(act, names[0])).id
+    glossary = house.do("ida", lambda act: glossaries.add(act, names[1])).id
+    add_words(house, memory, glossary, some)
+
+
+def add_words(house: House, memory: str, glossary: str, some: dict[str, str]) -> None:
+    units = (
+        TmxUnit((Variant("en", f"The <1>{one}</1>."), Variant("fr", f"<1>{two}</1>.")))
+        for one, two in some.items()
+    )
+    file = io.BytesIO(b"".join(tmx.write(units, "en")))
+    memory_files.import_file(house.desk, house.who("ida"), memory, "words.tmx", file)
+    for one, two in some.items():
+        terms = [glossaries.TermShown("en", one, "preferred"), glossaries.TermShown("fr", two, "admitted")]
+        house.do("ida", lambda act, t=terms: glossaries.put(act, glossary, "From the yard.", t))  # type: ignore[misc]
+
+
+def said_in(house: House) -> dict[str, list[tuple[Any, ...]]]:
+    """What the memories and glossaries of a house say, by whom."""
+    ask = {
+        "sentences": "SELECT m.name, s.locale, s.text, u.locale, u.text, u.origin, a.handle, u.at FROM memory_unit u JOIN memory m ON m.id = u.memory "
+        "JOIN memory_source s ON s.id = u.source JOIN actor a ON a.id = u.actor ORDER BY 1, 2, 3, 4, 5",
+        "concepts": "SELECT g.name, t.locale, t.text, t.status, c.note, a.handle, c.at FROM term t JOIN concept c ON c.id = t.concept "
+        "JOIN glossary g ON g.id = c.glossary JOIN actor a ON a.id = c.actor ORDER BY 1, 2, 3",
+        "names": "SELECT uuid, name FROM memory UNION ALL SELECT uuid, name FROM glossary",
+    }
+    with house.desk.db.read() as conn:
+        return {what: [tuple(row) for row in conn.execute(sql)] for what, sql in ask.items()}
+
+
+def test_memories_and_glossaries_go_with_all_of_a_house_and_with_nothing_less(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    speaking(house, ("House", "Sea words"), {"rope": "cordage", "lamp": "lampe", "keel": "quille"})
+    page = house.page("A page")
+    ida = house.who("ida")
+    part = exported(house.desk, ida, tmp_path / "part.zip", Choice(entries=(page,)))
+    assert not {MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS} & {*zipfile.ZipFile(part).namelist()}
+    first = exported(house.desk, ida, tmp_path / "a.zip")
+    _, seen, done = imported(other.desk, other.who("ida"), first)
+    assert [seen[k] for k in ("sentences", "new_sentences", "concepts", "new_concepts")] == [3, 3, 3, 3]
+    assert (done["new_sentences"], done["new_concepts"]) == (3, 3)
+    assert said_in(other) == said_in(house)
+    assert exported(other.desk, other.who("ida"), tmp_path / "b.zip").read_bytes() == first.read_bytes()
+    assert trouble(other.desk) == []
+
+
+def test_words_come_to_those_that_are_here_once_and_are_taken_back(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    speaking(house, ("House", "Sea words"), {"rope": "cordage", "lamp": "lampe", "keel": "quille"})
+    speaking(other, ("House", "Land words"), {"rope": "cordage", "barn": "grange"})
+    house.page("A page")
+    before, ida = said_in(other), other.who("ida")
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    id, seen, done = imported(other.desk, ida, file)
+    assert (seen["sentences"], seen["new_sentences"], done["new_sentences"]) == (3, 2, 2)
+    assert [name for _, name in said_in(other)["names"]] == ["House", "Land words", "Sea words"]
+    _, again, nothing = imported(other.desk, ida, file)
+    assert (again["new_sentences"], again["new_concepts"]) == (0, 0)
+    assert (nothing["new_sentences"], nothing["new_concepts"]) == (0, 0)
+    with other.desk.db.read() as conn:
+        kept = conn.execute("SELECT id FROM memory_unit WHERE text = '<1>quille</1>.'").fetchone()[0]
+        home = conn.execute("SELECT uuid FROM memory").fetchone()[0]
+    other.do("ida", lambda act: memories.edit(act, home, kept, "<1>la quille</1>."))
+    other.do("ida", lambda act: packages.undo(act, id))
+    assert work(other.desk, id).state == "undone"
+    after = said_in(other)
+    assert {**after, "sentences": [s for s in after["sentences"] if "la quille" not in s[4]]} == before
+    assert len(after["sentences"]) == len(before["sentences"]) + 1
+    assert trouble(other.desk) == []
+
+
+def test_words_are_left_alone_where_that_is_wanted_and_in_languages_that_are_not_here(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    speaking(house, ("House", "Sea words"), {"rope": "cordage", "lamp": "lampe"})
+    speaking(other, ("House", "Sea words"), {"barn": "grange"})
+    page = house.page("A page")
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    before = said_in(other)
+    _, seen, _ = imported(other.desk, other.who("ida"), file, Wish(leave=True))
+    assert (seen["sentences"], seen["new_sentences"]) == (2, 0)
+    assert said_in(other) == before
+    strange = altered(file, tmp_path / "b.zip", _line(lambda one: one.update(locale="nl"), SENTENCES))
+    _, seen, done = imported(other.desk, other.who("ida"), strange)
+    assert (seen["new_sentences"], done["new_sentences"]) == (1, 1)
+    assert page
+
+
+def test_words_go_on_exactly_where_they_were_stopped(
+    house: House, other: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    speaking(house, ("House", "Sea words"), {f"rope {n}": f"cordage {n}" for n in range(9)})
+    house.page("A page")
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    monkeypatch.setattr(language, "AT_ONCE", 2)
+    uuid = given(other.desk, other.who("ida"), file)
+    work(other.desk, uuid)
+    other.do("ida", lambda act: packages.run(act, uuid))
+    turns = 0
+    while row(other.desk, uuid).state != "done":
+        steps = iter(range(turns % 3 + 1))
+        work(other.desk, uuid, lambda left=steps: next(left, None) is not None)  # type: ignore[misc]
+        turns += 1
+        assert turns < 60
+    assert turns > 5
+    assert said_in(other) == said_in(house)
+    with other.desk.db.read() as conn:
+        told = conn.execute("SELECT state, read, added, known FROM memory_import").fetchall()
+        assert [tuple(one) for one in told] == [("done", 9, 9, 0)]
+
+
 # -- what is none ------------------------------------------------------------------------------------------------------------------
 
 
@@ -450,6 +584,14 @@ BAD: dict[str, tuple[Callable[[dict[str, bytes]], dict[str, bytes]], str]] = {
     "assigned twice": (_line(lambda e: e.update(assignments=[ASSIGNED, {**ASSIGNED, "id": OTHER_ID}])), "assigned twice"),
     "assigned to somebody unknown": (_line(lambda e: e.update(assignments=[{**ASSIGNED, "to": "stranger"}])), "stranger"),
     "assigned until no day": (_line(lambda e: e.update(assignments=[{**ASSIGNED, "due": "2027-02-30"}])), "none"),
+    "a sentence of no memory": (_line(lambda s: s.update(memory=OTHER_ID), SENTENCES), "no memory or glossary"),
+    "a sentence without words": (_line(lambda s: s.update(source="<1></1>"), SENTENCES), "no words"),
+    "a sentence by somebody unknown": (_line(lambda s: s.update(by="stranger"), SENTENCES), "stranger"),
+    "a memory without a name": (_line(lambda m: m.update(name=" "), MEMORIES), "a name that is none"),
+    "a memory twice": (lambda m: {**m, MEMORIES: m[MEMORIES] * 2}, "twice"),
+    "sentences without memories": (lambda m: {k: v for k, v in m.items() if k != MEMORIES}, MEMORIES),
+    "a concept without terms": (_line(lambda c: c.update(terms=[]), CONCEPTS), "no terms"),
+    "a term twice": (_line(lambda c: c.update(terms=c["terms"][:1] * 2), CONCEPTS), "one twice"),
     "not even lines": (lambda m: {**m, ENTRIES: b"\xff\xfe\n"}, "line 1"),
 }  # fmt: skip
 
@@ -465,6 +607,7 @@ def sound(tmp_path_factory: pytest.TempPathFactory) -> Path:
     kept = made.do("ida", lambda act: files.keep(act, files.inspect("lamp.png", png("red"))))
     picture = made.do("ida", lambda act: entries.start(act, "picture", "en", {"title": "Lamp", "file": kept}))
     made.page("Lamps", picture=picture)
+    speaking(made, ("House", "Sea words"), {"rope": "cordage"})
     file = exported(made.desk, made.who("ida"), folder / "sound.zip")
     made.close()
     return file

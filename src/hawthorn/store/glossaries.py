@@ -67,6 +67,12 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> Glossary | None:
     return shaped.one(Glossary, conn.execute(_ROW + "WHERE g.uuid = ?", (uuid,)))
 
 
+def count(conn: sqlite3.Connection, id: int) -> int:
+    """How many concepts a glossary has."""
+    found: int = conn.execute("SELECT count(*) FROM concept WHERE glossary = ?", (id,)).fetchone()[0]
+    return found
+
+
 def named(conn: sqlite3.Connection, name: str) -> Glossary | None:
     """A glossary by its name."""
     return shaped.one(Glossary, conn.execute(_ROW + "WHERE g.name = ?", (name,)))

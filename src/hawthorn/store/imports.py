@@ -36,13 +36,51 @@ _FOUND = (
 )
 
 
-def begin(conn: sqlite3.Connection, into: Into, whose: int, name: str, actor: int, at: int) -> int:
-    """Begin an import into a memory or a glossary; returns its number."""
+@dataclass(frozen=True, slots=True)
+class WithPackage:
+    """An import that came in a package: its number, what it went into, and whether that was `made` by it."""
+
+    id: int
+    whose: int
+    uuid: str
+    name: str
+    made: bool
+    state: str
+    read: int
+    added: int
+    known: int
+    refused: int
+
+
+def begin(
+    conn: sqlite3.Connection,
+    into: Into,
+    whose: int,
+    name: str,
+    actor: int,
+    at: int,
+    package: int | None = None,
+    *,
+    made: bool = False,
+) -> int:
+    """Begin an import into a memory or a glossary, of a file or with a `package` that may have `made` it; returns its number."""
     asked = (
-        f"INSERT INTO {into}_import ({into}, name, state, added, actor, at, changed_at) "
-        "VALUES (?1, ?2, 'running', 0, ?3, ?4, ?4)"
+        f"INSERT INTO {into}_import ({into}, name, state, added, actor, at, changed_at, exchange, made) "
+        "VALUES (?1, ?2, 'running', 0, ?3, ?4, ?4, ?5, ?6)"
     )
-    return int(conn.execute(asked, (whose, name, actor, at)).lastrowid or 0)
+    return int(conn.execute(asked, (whose, name, actor, at, package, made)).lastrowid or 0)
+
+
+def with_package(conn: sqlite3.Connection, into: Into, package: int) -> list[WithPackage]:
+    """The imports that came with a package and were not undone."""
+    return shaped.every(
+        WithPackage,
+        conn.execute(
+            f"SELECT i.id, i.{into} AS whose, c.uuid, c.name, i.made, i.state, i.read, i.added, i.known, i.refused "
+            f"FROM {into}_import i JOIN {into} c ON c.id = i.{into} WHERE i.exchange = ? AND i.state <> 'undone' ORDER BY i.id",
+            (package,),
+        ),
+    )
 
 
 def went_on(

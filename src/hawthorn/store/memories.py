@@ -134,6 +134,18 @@ def keep(
     return added, known
 
 
+def has(
+    conn: sqlite3.Connection, memory: int, hash: str, source: tuple[str, str], target: tuple[str, str]
+) -> bool:
+    """Whether a memory has a sentence (locale and text, with the hash of its words) with a translation (locale and text)."""
+    row = conn.execute(
+        "SELECT 1 FROM memory_source s JOIN memory_unit u ON u.source = s.id AND u.locale = ? AND u.memory = ? AND u.text = ? "
+        "WHERE s.hash = ? AND s.locale = ? AND s.text = ?",
+        (target[0], memory, target[1], hash, *source),
+    ).fetchone()
+    return row is not None
+
+
 def _source(conn: sqlite3.Connection, one: New) -> int:
     row = conn.execute(
         "SELECT id FROM memory_source WHERE hash = ? AND locale = ? AND text = ?",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import fields
 from functools import lru_cache
 from operator import itemgetter
@@ -44,6 +44,11 @@ def every(kind: type[T], cursor: sqlite3.Cursor) -> list[T]:
     """All rows of an answer."""
     make = _made_by(kind, cursor)
     return [make(row) for row in cursor.fetchall()]
+
+
+def each(kind: type[T], cursor: sqlite3.Cursor) -> Iterator[T]:
+    """The rows of an answer, one by one: of one that may be long."""
+    return map(_made_by(kind, cursor), cursor)
 
 
 def one(kind: type[T], cursor: sqlite3.Cursor) -> T | None:

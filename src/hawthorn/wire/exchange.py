@@ -187,6 +187,14 @@ class PackageReport(Wire):
     new_people: list[str] = Field(
         default_factory=list, description="Those who are not here (handles): they come in by name alone."
     )
+    sentences: int = Field(default=0, description="The sentences of translation memories in it.")
+    new_sentences: int = Field(
+        default=0, description="Those that are not here; once it is done, those that were added."
+    )
+    concepts: int = Field(default=0, description="The concepts of glossaries in it.")
+    new_concepts: int = Field(
+        default=0, description="Those that are not here; once it is done, those that were added."
+    )
     definitions: list[PackageDefinition] = Field(
         default_factory=list,
         description="Definitions that its entries need and that are not here, or otherwise.",

@@ -24,6 +24,14 @@
         : ""}
     {:else}
       {t("exchange.holds", { entries: report.entries, files: report.files, people: report.people })}
+      {#if report.sentences || report.concepts}
+        <br />{t("exchange.language", {
+          sentences: report.sentences,
+          newSentences: report.new_sentences,
+          concepts: report.concepts,
+          newConcepts: report.new_concepts,
+        })}
+      {/if}
     {/if}
   </p>
   <ul class="flex flex-wrap gap-x-4">

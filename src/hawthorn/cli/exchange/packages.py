@@ -309,6 +309,9 @@ def _bytes(words: str, total: int) -> Iterator[tuple[Progress, TaskID]]:
 def _say_report(found: wire.exchange.PackageReport, as_drafts: bool) -> None:
     if found.mapping is None:
         tell("cli.packages.holds", entries=found.entries, files=found.files, people=found.people)
+        if found.sentences or found.concepts:
+            told = ("sentences", "new_sentences", "concepts", "new_concepts")
+            tell("cli.packages.holds_language", **{name: getattr(found, name) for name in told})
     else:
         tell("cli.rows.holds", count=found.entries)
         if found.files:
@@ -350,6 +353,12 @@ def _say_named(found: wire.exchange.PackageReport) -> None:
 def _say_done(done: wire.exchange.Package) -> None:
     found = done.report
     tell("cli.packages.done", added=found.added, merged=found.merged, asked=found.asked, id=done.id)
+    if found.new_sentences or found.new_concepts:
+        tell(
+            "cli.packages.done_language",
+            new_sentences=found.new_sentences,
+            new_concepts=found.new_concepts,
+        )
     for what, count in (("same", found.same), ("left", found.left)):
         if count and found.mapping is not None:
             tell(f"cli.packages.counted.{what}", count=count)

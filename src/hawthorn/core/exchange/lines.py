@@ -242,6 +242,58 @@ class EntryLine:
 
 @with_config(_STRICT)
 @dataclass(frozen=True, slots=True)
+class CollectionLine:
+    """A translation memory or a glossary: what lies in it are lines of their own. `section` names the entry that heads the section whose it is; null
+    for the house's."""
+
+    id: str
+    name: str
+    note: str
+    section: str | None
+    by: str
+    at: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class SentenceLine:
+    """A sentence of a memory with one translation, their tags as in XLIFF; `context` stands for where it was said."""
+
+    memory: str
+    source_locale: str
+    source: str
+    locale: str
+    target: str
+    context: str
+    origin: Literal["accepted", "imported", "edited"]
+    by: str
+    at: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class TermLine:
+    """What a concept is called in a language."""
+
+    locale: str
+    text: str
+    status: Literal["preferred", "admitted", "deprecated"]
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class ConceptLine:
+    """A concept of a glossary, and who wrote it last."""
+
+    glossary: str
+    note: str
+    terms: list[TermLine]
+    by: str
+    at: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
 class Part:
     """How many lines a part of the package has, and the SHA-256 of its bytes."""
 

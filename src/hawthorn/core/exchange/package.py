@@ -1,6 +1,7 @@
 """A package: a ZIP archive (APPNOTE 6.3) of JSON Lines and files, the same bytes for the same contents.
 
-`setup.json` (the definitions that its entries need), `entries.jsonl`, `files.jsonl`, `people.jsonl`, the bytes of files under `files/`, and `hawthorn.json`, which
+`setup.json` (the definitions that its entries need), `entries.jsonl`, `files.jsonl`, `people.jsonl`, the bytes of files under `files/`, where there are any
+`memories.jsonl` with `sentences.jsonl` and `glossaries.jsonl` with `concepts.jsonl`, and `hawthorn.json`, which
 says of each part how long it is and what its bytes hash to. Nothing in it says when or where it was made.
 """
 
@@ -14,11 +15,21 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
+from itertools import chain
 from typing import IO, Any, BinaryIO, TypeVar
 
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange import lines
-from hawthorn.core.exchange.lines import EntryLine, FileLine, Manifest, Part, PersonLine
+from hawthorn.core.exchange.lines import (
+    CollectionLine,
+    ConceptLine,
+    EntryLine,
+    FileLine,
+    Manifest,
+    Part,
+    PersonLine,
+    SentenceLine,
+)
 
 T = TypeVar("T")
 VERSION = 1
@@ -26,7 +37,12 @@ VERSION = 1
 MANIFEST, SETUP, ENTRIES, FILES, PEOPLE = (
     "hawthorn.json", "setup.json", "entries.jsonl", "files.jsonl", "people.jsonl",
 )  # fmt: skip
+MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS = (
+    "memories.jsonl", "sentences.jsonl", "glossaries.jsonl", "concepts.jsonl",
+)  # fmt: skip
 _PARTS = (SETUP, ENTRIES, FILES, PEOPLE)
+_SOMETIMES = (MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS)
+"""Parts that are there where something is in them."""
 _FILE = re.compile(r"files/[0-9a-f]{64}")
 _PIECE = 1 << 18
 LONGEST = 64_000_000
@@ -43,6 +59,13 @@ class Writing:
         self._zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1)
         self._history = history
         self._parts: dict[str, Part] = {}
+
+    def lines_if_any(self, part: str, some: Iterable[str]) -> None:
+        """Write a part of lines, where there is one."""
+        rest = iter(some)
+        first = next(rest, None)
+        if first is not None:
+            self.lines(part, chain((first,), rest))
 
     def lines(self, part: str, some: Iterable[str]) -> None:
         """Write a part of lines."""
@@ -106,10 +129,13 @@ class Package:
         if MANIFEST not in names:
             raise BadFile("package.no_manifest", name=MANIFEST)
         self.manifest = self._manifest()
-        strange = [n for n in names if n not in (MANIFEST, *_PARTS) and not _FILE.fullmatch(n)]
+        known = (MANIFEST, *_PARTS, *_SOMETIMES)
+        strange = [n for n in names if n not in known and not _FILE.fullmatch(n)]
         if strange:
             raise BadFile("package.strange_member", name=strange[0][:200])
-        missing = [n for n in _PARTS if n not in names or n not in self.manifest.parts]
+        told = self.manifest.parts
+        wanted = (*_PARTS, *(n for n in _SOMETIMES if n in names or n in told))
+        missing = [n for n in wanted if n not in names or n not in told]
         if missing:
             raise BadFile("package.part_missing", name=missing[0])
         self.names = frozenset(names)
@@ -140,9 +166,25 @@ class Package:
         """The entries, after so many. Read from the first to the last, their bytes are held against what the package says of them."""
         return self._lines(ENTRIES, EntryLine, past)
 
+    def memories(self) -> Iterator[CollectionLine]:
+        """The translation memories."""
+        return self._lines(MEMORIES, CollectionLine)
+
+    def sentences(self, past: int = 0) -> Iterator[SentenceLine]:
+        """What lies in the memories, after so many."""
+        return self._lines(SENTENCES, SentenceLine, past)
+
+    def glossaries(self) -> Iterator[CollectionLine]:
+        """The glossaries."""
+        return self._lines(GLOSSARIES, CollectionLine)
+
+    def concepts(self, past: int = 0) -> Iterator[ConceptLine]:
+        """What lies in the glossaries, after so many."""
+        return self._lines(CONCEPTS, ConceptLine, past)
+
     def count(self, part: str) -> int:
-        """How many lines a part should have."""
-        return self.manifest.parts[part].lines
+        """How many lines a part should have; 0 for one that is not there."""
+        return self.manifest.parts[part].lines if part in self.manifest.parts else 0
 
     @contextmanager
     def bytes_of(self, sha256: str) -> Iterator[IO[bytes]]:
@@ -174,6 +216,8 @@ class Package:
         return data
 
     def _lines(self, part: str, kind: type[T], past: int = 0) -> Iterator[T]:
+        if part not in self.names:
+            return
         digest, number = hashlib.sha256(), 0
         with _sound(part), self._zip.open(part) as member:
             for line in _divided(member, part):

@@ -39,7 +39,7 @@ def wrong(line: EntryLine) -> Message | None:
 
 
 def _wrong(line: EntryLine) -> Iterator[Message]:
-    if not _is_id(line.id):
+    if not is_id(line.id):
         yield said("package.no_id", id=line.id[:80])
     if line.limited not in limited.WAYS:
         yield said("package.no_way", way=line.limited[:80])
@@ -51,7 +51,7 @@ def _wrong(line: EntryLine) -> Iterator[Message]:
             naming.note("note", one.note)
     except Invalid as error:
         yield error.message
-    if not all(map(_is_instant, (line.at, *([line.archived_at] if line.archived_at else [])))):
+    if not all(map(is_instant, (line.at, *([line.archived_at] if line.archived_at else [])))):
         yield said("package.no_instant")
     locales = [one.locale for one in line.editions]
     if len(set(locales)) != len(locales) or COMMON not in locales:
@@ -62,9 +62,9 @@ def _wrong(line: EntryLine) -> Iterator[Message]:
     for comment in line.comments:
         known = numbers.get(comment.locale or line.source_locale, set()) | numbers.get(COMMON, set())
         times = (comment.at, comment.resolved_at or comment.at, *(r.at for r in comment.replies))
-        if not _is_id(comment.id) or not all(_is_id(r.id) for r in comment.replies):
+        if not is_id(comment.id) or not all(is_id(r.id) for r in comment.replies):
             yield said("package.no_id", id=comment.id[:80])
-        elif not all(map(_is_instant, times)):
+        elif not all(map(is_instant, times)):
             yield said("package.no_instant")
         elif comment.revision is not None and comment.revision not in known:
             yield said("package.no_revision", locale=comment.locale, number=comment.revision)
@@ -73,9 +73,9 @@ def _wrong(line: EntryLine) -> Iterator[Message]:
     if len(set(assigned)) != len(assigned):
         yield said("package.assigned_twice")
     for one in line.assignments:
-        if not _is_id(one.id):
+        if not is_id(one.id):
             yield said("package.no_id", id=one.id[:80])
-        elif not _is_instant(one.at) or not (one.due == "" or _is_day(one.due)):
+        elif not is_instant(one.at) or not (one.due == "" or _is_day(one.due)):
             yield said("package.no_instant")
 
 
@@ -115,7 +115,7 @@ def _edition(one: EditionLine) -> Iterator[Message]:
         *(s.at for s in one.overrides),
         *(s.decided_at for s in one.submissions if s.decided_at is not None),
     ]
-    if not all(map(_is_instant, times)):
+    if not all(map(is_instant, times)):
         yield said("package.no_instant")
         return
     yield from _standings(one)
@@ -138,7 +138,8 @@ def _standings(one: EditionLine) -> Iterator[Message]:
         last[standing.stage] = until
 
 
-def _is_id(text: str) -> bool:
+def is_id(text: str) -> bool:
+    """Whether it is a UUID as packages have them."""
     try:
         return str(UUID(text)) == text
     except ValueError:
@@ -152,7 +153,8 @@ def _is_day(text: str) -> bool:
         return False
 
 
-def _is_instant(text: str) -> bool:
+def is_instant(text: str) -> bool:
+    """Whether it is an instant as packages have them."""
     try:
         return instant(text) >= 0
     except ValueError:

@@ -19,7 +19,8 @@ CONTEXT = "x-context"
 """The property in which we keep what surrounds a sentence (section 3.3, `prop`)."""
 _LANG = "{http://www.w3.org/XML/1998/namespace}lang"
 _DATE = "%Y%m%dT%H%M%SZ"
-_LONGEST = 20_000
+LONGEST = 20_000
+"""So many characters a sentence has at most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,8 +76,8 @@ def _unit(element: etree._Element, number: int, usual: str) -> TmxUnit | Refused
             return Refused(number, said("tmx.no_language", tag=given))
         parts = _parts(segment)
         text = tags.written(parts)
-        if len(text) > _LONGEST:
-            return Refused(number, said("tmx.too_long", most=_LONGEST))
+        if len(text) > LONGEST:
+            return Refused(number, said("tmx.too_long", most=LONGEST))
         if tags.words_of(parts).strip():
             found.append(Variant(locale, text))
     if len(found) < 2:

@@ -14,7 +14,16 @@ from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.lines import EntryLine, FileLine
 from hawthorn.core.exchange.package import ENTRIES, FILES, Package
 from hawthorn.core.messages import said
-from hawthorn.operations.exchange import exporting, importing, joining, looking, packages, renaming
+from hawthorn.operations.exchange import (
+    exporting,
+    importing,
+    joining,
+    language,
+    looking,
+    packages,
+    renaming,
+)
+from hawthorn.operations.exchange.language import Came, Collections
 from hawthorn.operations.exchange.renaming import Names
 from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require, title_of
 from hawthorn.operations.exchange.working import Working
@@ -74,6 +83,8 @@ class Bringing(Working):
             here += [line.id for line in self.desk.read(self.me, looked_at)]
             self.tell("reading", report.entries, total)
         report.there = len(here)
+        for kind in language.KINDS:
+            self._look_at_language(kind, package, report)
         if not wish.leave:
             self._try_merging(package, here, report)
         self.looked(report, total)
@@ -127,7 +138,7 @@ class Bringing(Working):
         wish, id = self.wish, self.row.id
         names, ids = self._ids(package)
         step, past, total = self.row.step, self.row.done, package.count(ENTRIES)
-        steps = ("definitions", "files", "entries", "settling", "sections", "merging")
+        steps = ("definitions", "files", "entries", "settling", "sections", "memory", "glossary", "merging")
         at = steps.index(step) if step in steps else 0
         if at <= steps.index("definitions"):
             self.tell("definitions", 0, 0, now=True)
@@ -142,9 +153,45 @@ class Bringing(Working):
         if at <= steps.index("sections"):
             self.tell("sections", 0, 0, now=True)
             self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
+        came = self._came(ids)
+        for kind in language.KINDS:
+            if at <= steps.index(kind.into):
+                self._bring_language(kind, package, came, past if step == kind.into else 0)
         if not wish.leave and self._some_are_here(total):
             self._merge(package, names, ids, past if step == "merging" else 0, total)
-        self.desk.write(self.me, self.ended)
+        more = {
+            f"new_{kind.counted}": self.desk.write(self.me, partial(kind.done, came=came))
+            for kind in language.KINDS
+        }
+        self.desk.write(self.me, partial(self.ended, more=more))
+
+    def _look_at_language(self, kind: Collections[Any], package: Package, report: Report) -> None:
+        total, done, rest = package.count(kind.part), 0, kind.sound(package)
+        homes = self.desk.read(self.me, partial(kind.homes, package=package))
+        locales = self.desk.read(self.me, partial(language.locales_then, package=package))
+        while some := list(islice(rest, language.AT_ONCE)):
+            look = partial(
+                kind.look, homes=homes, locales=locales, some=some, report=report, leave=self.wish.leave
+            )
+            self.desk.read(self.me, look)
+            done += len(some)
+            self.tell(kind.into, done, total)
+
+    def _came(self, ids: dict[str, str]) -> Came:
+        with self.desk.db.read() as conn:
+            actors = {one.handle: one.id for one in exporting.store.everybody(conn).values()}
+        return Came(self.row.id, self.row.name, self.wish.leave, actors, ids)
+
+    def _bring_language(self, kind: Collections[Any], package: Package, came: Came, past: int) -> None:
+        total = package.count(kind.part)
+        if not package.count(kind.heads):
+            return
+        if not past:
+            self.step(kind.into, 0, total, partial(kind.begin, package=package, came=came))
+        done, rest = past, kind.lines(package, past)
+        while some := list(islice(rest, language.AT_ONCE)):
+            done += len(some)
+            self.step(kind.into, done, total, partial(kind.bring, package=package, came=came, some=some))
 
     def _some_are_here(self, total: int) -> bool:
         """Whether anything is left to be merged: not where all of it was added."""

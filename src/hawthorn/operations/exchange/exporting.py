@@ -16,7 +16,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.exchange import set_up
+from hawthorn.operations.exchange import language, set_up
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import files as file_rows
@@ -41,6 +41,11 @@ class Choice:
     entries: tuple[str, ...] = ()
     linked: bool = True
     history: bool = True
+
+    @property
+    def whole(self) -> bool:
+        """Whether it is all of a house."""
+        return not (self.types or self.sections or self.entries)
 
 
 def chosen(view: View, choice: Choice) -> list[str]:
@@ -70,16 +75,20 @@ def chosen(view: View, choice: Choice) -> list[str]:
 
 
 def write(
-    view: View, uuids: Sequence[str], history: bool, file: BinaryIO, bytes_of: Bytes, told: Told
+    view: View, uuids: Sequence[str], choice: Choice, file: BinaryIO, bytes_of: Bytes, told: Told
 ) -> None:
-    """Write a package of entries; `told` is called with how many are done."""
-    out = Writing(file, history)
-    export = _Export(view, history)
+    """Write a package of entries, of all of a house with its memories and glossaries; `told` is called with how many entries are done."""
+    out = Writing(file, choice.history)
+    export = _Export(view, choice.history)
     out.lines(ENTRIES, export.entries(uuids, told))
+    if choice.whole:
+        export.locales |= store.locales_of_language(view.conn)
     out.lines(SETUP, [written(_setup(view, export))])
     files = [file_rows.find(view.conn, one) for one in sorted(export.files)]
     kept = [one for one in files if one is not None]
     out.lines(FILES, [written(export.file(one)) for one in kept])
+    if choice.whole:
+        language.write(view, out, export.handle)
     out.lines(PEOPLE, export.people())
     for one in kept:
         out.file(one.sha256, bytes_of(one))
@@ -153,11 +162,13 @@ class _Export:
             "by": self._by(one.actor),
         }
 
-    def _by(self, actor: int | None) -> str | None:
-        if actor is None:
-            return None
+    def handle(self, actor: int) -> str:
+        """Somebody's handle, who is among the people from here on."""
         self._met.add(actor)
         return self._actors[actor].handle
+
+    def _by(self, actor: int | None) -> str | None:
+        return None if actor is None else self.handle(actor)
 
     def _entry(self, some: _Some, entry: store.EntryKept) -> str:
         self.types.add(entry.type)

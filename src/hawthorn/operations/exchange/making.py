@@ -30,7 +30,7 @@ class Making(Working):
                 exporting.write(
                     view,
                     uuids,
-                    choice.history,
+                    choice,
                     file,
                     self._bytes_of,
                     lambda n: self.tell("entries", n, len(uuids)),

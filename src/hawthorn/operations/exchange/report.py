@@ -12,6 +12,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store.entries import DRAFT_STRAND
+from hawthorn.store.imports import Into
 
 NAMED = 100
 """So many entries are named in a report."""
@@ -62,6 +63,10 @@ class Report:
     new_files: int = 0
     people: int = 0
     new_people: list[str] = field(default_factory=list)
+    sentences: int = 0
+    new_sentences: int = 0
+    concepts: int = 0
+    new_concepts: int = 0
     definitions: list[dict[str, Any]] = field(default_factory=list)
     named: list[Seen] = field(default_factory=list)
     columns: list[dict[str, Any]] = field(default_factory=list)
@@ -72,6 +77,15 @@ class Report:
         """Name an entry, as long as there is room."""
         if len(self.named) < NAMED:
             self.named.append(Seen(id, title, why))
+
+    def language(self, into: Into, *, new: bool) -> None:
+        """Count a sentence of a memory or a concept of a glossary."""
+        if into == "memory":
+            self.sentences += 1
+            self.new_sentences += new
+        else:
+            self.concepts += 1
+            self.new_concepts += new
 
     def count(self, how: str) -> None:
         """Count an entry that is here already: `same`, `merged`, or to be decided about."""

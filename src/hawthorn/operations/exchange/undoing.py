@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+from functools import partial
 
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
-from hawthorn.operations.exchange import report
+from hawthorn.operations.exchange import language, report
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.release import applying
 from hawthorn.operations.runtime.act import Act
@@ -28,6 +29,11 @@ class Undoing(Working):
         done = 0
         while some := self.step("undoing", done, total, lambda act: self._undo_some(act, left)):
             done += some
+        for kind in language.KINDS:
+            done, total = 0, self.desk.read(self.me, partial(kind.count, package=self.row.id))
+            take_back = partial(kind.undo_some, package=self.row.id, most=language.AT_ONCE)
+            while some := self.step(kind.into, done, total, take_back):
+                done += some
 
         def undone(act: Act) -> None:
             store.set_report(

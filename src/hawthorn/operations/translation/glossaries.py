@@ -272,11 +272,11 @@ def drop(act: Act, uuid: str, ids: Sequence[int]) -> int:
     return len(some)
 
 
-def there(act: Act, glossary: int, terms: Sequence[tuple[str, str, str, str]]) -> bool:
+def there(view: View, glossary: int, terms: Sequence[tuple[str, str, str, str]]) -> bool:
     """Whether a glossary has a concept with all of some names."""
     have: set[int] | None = None
     for locale, _, folded, _ in terms:
-        same = set(store.same(act.conn, glossary, locale, folded))
+        same = set(store.same(view.conn, glossary, locale, folded))
         have = same if have is None else have & same
         if not have:
             return False
