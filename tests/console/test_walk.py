@@ -104,7 +104,8 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         oda.get_by_role("button", name="Sign off").last.click()
         oda.get_by_role("tab", name="Now").click()
         expect(oda.get_by_role("tabpanel")).to_contain_text("The draft is exactly what was signed off.")
-        # Translated by the bureau, accepted by the other.
+        # Translated by the bureau, accepted by the other. What she may do next stands in another order once her page has heard of it.
+        expect(ida.get_by_role("tabpanel")).to_contain_text("The draft is exactly what was signed off.")
         ida.get_by_role("button", name="Translate").click()
         # Both languages lack it, so both are chosen; one is enough.
         expect(ida.get_by_role("dialog").get_by_label("日本語")).to_be_checked()

@@ -40,9 +40,9 @@ def run(port: int, keep: Path | None) -> None:
         doors.close()
         if keep is None:
             shutil.rmtree(folder, ignore_errors=True)
+    stays = keep is not None and making.keys_in(keep) is not None
     console.print(
-        "The museum is closed."
-        + (f" Its data is in {keep}." if keep and demo else " Nothing was left behind.")
+        "The museum is closed." + (f" Its data is in {keep}." if stays else " Nothing was left behind.")
     )
 
 

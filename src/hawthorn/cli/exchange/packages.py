@@ -214,14 +214,12 @@ def show(name: Named, as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    tell(
-        "cli.packages.is",
-        name=found.name,
-        state=drawing.word("package", found.state),
-        step=found.step,
-        done=found.done,
-        total=found.total,
-    )
+    state = drawing.word("package", found.state)
+    if found.state in _AT_WORK:
+        count = {"step": found.step, "done": found.done, "total": found.total}
+        tell("cli.packages.is", name=found.name, state=state, **count)
+    else:
+        tell("cli.packages.is_now", name=found.name, state=state)
     if found.trouble:
         tell("cli.packages.trouble", trouble=found.trouble)
     if found.way == "in":
