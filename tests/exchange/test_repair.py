@@ -53,12 +53,14 @@ def house(tmp_path: Path) -> Iterator[House]:
 REMEMBERED = {
     "sentences that nothing finds": "INSERT INTO memory_marks (memory_marks) VALUES ('delete-all')",
     "a sentence under another hash": "UPDATE memory_source SET hash = 'x' WHERE id = (SELECT min(id) FROM memory_source)",
+    "a sign-off that nothing it covered leads to": "DELETE FROM sign_off_shown",
+    "a sign-off of something else": "UPDATE sign_off_shown SET revision = revision + 1",
     "a term in another form": "UPDATE term SET folded = 'wreck' WHERE concept = (SELECT min(concept) FROM term)",
 }
 
 
 @pytest.mark.parametrize("name", REMEMBERED)
-def test_what_memories_and_glossaries_are_searched_by_is_made_anew(tmp_path: Path, name: str) -> None:
+def test_what_sentences_terms_and_sign_offs_are_found_by_is_made_anew(tmp_path: Path, name: str) -> None:
     db = Database(tmp_path / "museum.sqlite")
     try:
         Museum(db, SystemClock().now(), "http://127.0.0.1:9", [], "http://127.0.0.1:9").seed()
@@ -67,7 +69,7 @@ def test_what_memories_and_glossaries_are_searched_by_is_made_anew(tmp_path: Pat
         db.write(lambda conn: conn.execute(REMEMBERED[name]))
         assert trouble(desk)
         done = desk.write(SCHEDULER_SELF, health.repair)
-        assert done["memories"] + done["glossaries"] > 0
+        assert done["memories"] + done["glossaries"] + done["sign_offs"] > 0
         assert trouble(desk) == []
     finally:
         db.close()

@@ -250,6 +250,27 @@ def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) ->
     return shaped.every(SignedAround, cursor)
 
 
+_COVERED = (
+    "SELECT CAST(j.key AS INTEGER) AS edition, s.id AS sign_off, j.value AS revision FROM sign_off s JOIN json_each(s.seen) j "
+    "WHERE json_type(s.seen) = 'object'"
+)
+_FOUND_BY = "SELECT edition, sign_off, revision FROM sign_off_shown"
+
+
+def found_wrongly(conn: sqlite3.Connection) -> list[int]:
+    """The sign-offs that are found by something else than they covered."""
+    rows = conn.execute(
+        f"SELECT sign_off FROM ({_COVERED} EXCEPT {_FOUND_BY}) UNION SELECT sign_off FROM ({_FOUND_BY} EXCEPT {_COVERED}) ORDER BY 1"
+    )
+    return [row[0] for row in rows]
+
+
+def find_anew(conn: sqlite3.Connection) -> None:
+    """Let all sign-offs be found by what they covered."""
+    conn.execute("DELETE FROM sign_off_shown")
+    conn.execute(f"INSERT INTO sign_off_shown (edition, sign_off, revision) {_COVERED}")
+
+
 def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> Signed | None:
     """The revision of an edition that somebody signed off last, with its number and when."""
     return shaped.one(

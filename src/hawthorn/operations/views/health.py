@@ -16,7 +16,7 @@ from hawthorn.operations.release import filters
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.translation import coverage, glossaries, memories
 from hawthorn.operations.views import counting, unfolding
-from hawthorn.store import backups, checks, definitions, events, file_store
+from hawthorn.store import backups, checks, definitions, events, file_store, reviews
 from hawthorn.store.file_store import FileStore
 
 MISSING = 60.0
@@ -55,6 +55,10 @@ def _references(conn: sqlite3.Connection) -> Iterable[Message]:
     return [said("health.broken_reference", table=table) for table in checks.broken_references(conn)]
 
 
+def _sign_offs(conn: sqlite3.Connection) -> Iterable[Message]:
+    return [said("health.sign_off_found_wrongly", id=one) for one in reviews.found_wrongly(conn)]
+
+
 def _files(conn: sqlite3.Connection) -> Iterable[Message]:
     return [said("health.file_in_part", sha256=one) for one in checks.files_in_part(conn)]
 
@@ -77,6 +81,7 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "events": events.verify,
     "derived": unfolding.wrong,
     "filters": filters.wrong,
+    "sign_offs": _sign_offs,
     "files": _files,
     "coverage": coverage.wrong,
     "memories": memories.wrong,
@@ -86,19 +91,22 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 
 
-MENDED = ("derived", "filters", "coverage", "memories", "glossaries", "figures")
+MENDED = ("derived", "filters", "sign_offs", "coverage", "memories", "glossaries", "figures")
 """What of this is derived from other rows, and can be made anew of them."""
 
 
 def repair(act: Act) -> dict[str, int]:
     """Make anew what is derived from other rows and is not what follows from them; what it was derived from is left as it is. Returns how many entries, types,
-    editions, sentences, terms and figures that were."""
+    sign-offs, editions, sentences, terms and figures that were."""
     count = unfolding.mend(act)
     kinds = [kind for kind in act.setup.types.values() if kind.filtered]
     for kind in kinds:
         filters.keep_anew(act, kind)
     covered = coverage.count_all(act)
-    done = {"derived": count, "filters": len(kinds), "coverage": covered}
+    lost = len(reviews.found_wrongly(act.conn))
+    if lost:
+        reviews.find_anew(act.conn)
+    done = {"derived": count, "filters": len(kinds), "sign_offs": lost, "coverage": covered}
     done |= {"memories": memories.mend(act), "glossaries": glossaries.mend(act)}
     done |= {"figures": counting.mend(act)}
     act.event("records.repaired", [], done)
