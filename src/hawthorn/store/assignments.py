@@ -111,7 +111,8 @@ def due_by(conn: sqlite3.Connection, day: str) -> list[Assignment]:
         Assignment,
         conn.execute(
             _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
-            "AND e.removed_at IS NULL ORDER BY s.id LIMIT 200",
+            # Not by all there ever were, in the order of their numbers.
+            "AND e.removed_at IS NULL ORDER BY +s.id LIMIT 200",
             (day,),
         ),
     )

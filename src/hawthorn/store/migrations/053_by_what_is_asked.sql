@@ -1,7 +1,13 @@
--- In which sections a section lies; the jobs of a bureau; what plans a dispatch. Each was looked for in all there are.
+-- In which sections a section lies; the jobs of a bureau; what plans a dispatch; what was sent back to somebody, and what was signed off last; what is to be
+-- done with an entry; the dispatches that went last. Each was looked for in all there are.
 CREATE INDEX section_within_of ON section_within (section, ancestor);
 CREATE INDEX job_by_bureau ON job (bureau, state);
 CREATE INDEX planned_field_by_dispatch ON planned_field (dispatch) WHERE dispatch IS NOT NULL;
+CREATE INDEX submission_sent_back ON submission (actor, decided_at DESC) WHERE outcome = 'sent back';
+CREATE INDEX submission_signed ON submission (decided_at DESC) WHERE outcome = 'signed off';
+CREATE INDEX assignment_of ON assignment (entry);
+CREATE INDEX dispatch_of_series ON dispatch (series, instant) WHERE series IS NOT NULL;
+CREATE INDEX dispatch_ended ON dispatch (ended_at) WHERE state IN ('gone', 'undone');
 
 -- Which sign-offs covered an edition, and which revision of it: `seen` the other way round, kept up whoever changes that.
 CREATE TABLE sign_off_shown (
