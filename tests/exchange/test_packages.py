@@ -454,14 +454,22 @@ def test_memories_and_glossaries_go_with_all_of_a_house_and_with_nothing_less(
     house: House, other: House, tmp_path: Path
 ) -> None:
     speaking(house, ("House", "Sea words"), {"rope": "cordage", "lamp": "lampe", "keel": "quille"})
+    with house.desk.db.read() as conn:
+        glossary = conn.execute("SELECT uuid FROM glossary").fetchone()[0]
+    # Twice the same, as somebody put it.
+    twice = [
+        glossaries.TermShown("en", "rope", "preferred"),
+        glossaries.TermShown("fr", "cordage", "admitted"),
+    ]
+    house.do("ida", lambda act: glossaries.put(act, glossary, "From the yard.", twice))
     page = house.page("A page")
     ida = house.who("ida")
     part = exported(house.desk, ida, tmp_path / "part.zip", Choice(entries=(page,)))
     assert not {MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS} & {*zipfile.ZipFile(part).namelist()}
     first = exported(house.desk, ida, tmp_path / "a.zip")
     _, seen, done = imported(other.desk, other.who("ida"), first)
-    assert [seen[k] for k in ("sentences", "new_sentences", "concepts", "new_concepts")] == [3, 3, 3, 3]
-    assert (done["new_sentences"], done["new_concepts"]) == (3, 3)
+    assert [seen[k] for k in ("sentences", "new_sentences", "concepts", "new_concepts")] == [3, 3, 4, 4]
+    assert (done["new_sentences"], done["new_concepts"]) == (3, 4)
     assert said_in(other) == said_in(house)
     assert exported(other.desk, other.who("ida"), tmp_path / "b.zip").read_bytes() == first.read_bytes()
     assert trouble(other.desk) == []
