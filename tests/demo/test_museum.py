@@ -107,6 +107,10 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Whole]:
             asked.add(sql)
             return super().execute(sql, *values)
 
+        def executemany(self, sql: str, *values: Any) -> sqlite3.Cursor:  # type: ignore[override]
+            asked.add(sql)
+            return super().executemany(sql, *values)
+
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(connection, "Writer", Noted)
         db = Database(tmp_path_factory.mktemp("whole") / "museum.sqlite", waits=False)

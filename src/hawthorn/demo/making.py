@@ -8,7 +8,6 @@ import json
 import shutil
 import subprocess
 import sys
-import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import asdict
@@ -106,12 +105,16 @@ def main(given: str) -> None:
     """Make it up as somebody asked who waits; each part is said that is reached."""
     # What is loaded and made stays until it is done: there is nothing to collect.
     gc.disable()
+    from hawthorn.operations.runtime.act import SystemClock
+
     asked = json.loads(given)
-    now = time.time_ns() // 1000
     # Nobody reads any more where whoever waited was killed.
     with suppress(BrokenPipeError):
         make(
-            Path(asked["folder"]), Ports(**asked["ports"]), now, reached=lambda part: print(part, flush=True)
+            Path(asked["folder"]),
+            Ports(**asked["ports"]),
+            SystemClock().now(),
+            reached=lambda part: print(part, flush=True),
         )
 
 

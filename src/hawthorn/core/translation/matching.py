@@ -10,6 +10,7 @@ import hashlib
 import re
 import unicodedata
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from itertools import pairwise
 from zlib import crc32
 
@@ -79,6 +80,14 @@ def marks(words: str, locale: str) -> list[str]:
         found += [f"#{word[1:_ENDS]}" for word in some if len(word) > _BEGINS]
     language = locale.split("-")[0].lower()
     return list(dict.fromkeys(format(crc32(f"{language} {mark}".encode()), "08x") for mark in found))
+
+
+@lru_cache(maxsize=64)
+def found_by(sentence: str, locale: str) -> tuple[str, tuple[str, ...]]:
+    """By what a sentence as it is kept is found: the hash of its words, and their marks. One is asked for once for each of its languages, one after
+    another."""
+    words = plain(sentence)
+    return hash_of(words), tuple(marks(words, locale))
 
 
 def best(words: str, some: Sequence[tuple[int, str]], most: int, least: int = LEAST) -> list[tuple[int, int]]:

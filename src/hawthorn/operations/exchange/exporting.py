@@ -82,7 +82,7 @@ def write(
     export = _Export(view, choice.history)
     out.lines(ENTRIES, export.entries(uuids, told))
     if choice.whole:
-        export.locales |= store.locales_of_language(view.conn)
+        export.locales |= language.locales(view)
     out.lines(SETUP, [written(_setup(view, export))])
     files = [file_rows.find(view.conn, one) for one in sorted(export.files)]
     kept = [one for one in files if one is not None]

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Container, Iterator, Mapping, Sequence
-from typing import Any, ClassVar, Generic, TypeVar
+from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 from hawthorn.core import naming
 from hawthorn.core.errors import BadFile, Invalid
@@ -24,8 +25,8 @@ from hawthorn.operations.translation import glossaries, memories
 from hawthorn.store import entries as entry_store
 from hawthorn.store import glossaries as glossary_store
 from hawthorn.store import imports
+from hawthorn.store import language as store
 from hawthorn.store import memories as memory_store
-from hawthorn.store import packages as store
 from hawthorn.store.imports import Into, WithPackage
 
 _NO_END = 1 << 62
@@ -34,6 +35,11 @@ AT_ONCE = 500
 By = Callable[[int], str]
 Line = TypeVar("Line", SentenceLine, ConceptLine)
 Term = tuple[str, str, str, str]
+
+
+def locales(view: View) -> set[str]:
+    """The locales that memories and glossaries speak."""
+    return store.locales(view.conn)
 
 
 def write(view: View, out: Writing, by: By) -> None:
@@ -109,10 +115,36 @@ def locales_then(view: View, package: Package) -> set[str]:
     }
 
 
+class _Numbered(Protocol):
+    @property
+    def id(self) -> int: ...
+
+
+class _Store(Protocol):
+    """What is the same of the modules that keep memories and glossaries."""
+
+    def by_uuid(self, conn: sqlite3.Connection, uuid: str) -> _Numbered | None: ...
+
+    def named(self, conn: sqlite3.Connection, name: str) -> _Numbered | None: ...
+
+    def add(
+        self,
+        conn: sqlite3.Connection,
+        uuid: str,
+        name: str,
+        note: str,
+        section: int | None,
+        actor: int,
+        at: int,
+    ) -> int: ...
+
+
 class Collections(ABC, Generic[Line]):
     """The memories, or the glossaries, of a package."""
 
     into: ClassVar[Into]
+    kept: ClassVar[_Store]
+    """What keeps them."""
     heads: ClassVar[str]
     """The part that names them."""
     part: ClassVar[str]
@@ -153,14 +185,6 @@ class Collections(ABC, Generic[Line]):
         """How much more there is room for."""
 
     @abstractmethod
-    def find(self, view: View, line: CollectionLine) -> int | None:
-        """Which one is meant here: the one of that id, or of that name."""
-
-    @abstractmethod
-    def add(self, act: Act, line: CollectionLine, section: int | None, actor: int) -> int:
-        """Make it."""
-
-    @abstractmethod
     def drop(self, act: Act, row: WithPackage, most: int) -> int:
         """Take out again so many at most of what an import brought and nobody changed since; returns how many there were."""
 
@@ -190,6 +214,15 @@ class Collections(ABC, Generic[Line]):
             if why is not None:
                 raise BadFile("package.unsound", part=self.part, number=n, id=home[:80], why=why)
             yield line
+
+    def find(self, view: View, line: CollectionLine) -> int | None:
+        """Which one is meant here: the one of that id, or of that name."""
+        row = self.kept.by_uuid(view.conn, line.id) or self.kept.named(view.conn, line.name)
+        return row.id if row else None
+
+    def add(self, act: Act, line: CollectionLine, section: int | None, actor: int) -> int:
+        """Make it."""
+        return self.kept.add(act.conn, line.id, line.name, line.note, section, actor, instant(line.at))
 
     def homes(self, view: View, package: Package) -> dict[str, int | None]:
         """Which one here is meant by each; none for one that is not here."""
@@ -290,6 +323,7 @@ def _wrong_head(line: CollectionLine) -> Message | None:
 
 class _Memories(Collections[SentenceLine]):
     into = "memory"
+    kept: ClassVar[_Store] = memory_store
     heads, part, counted = MEMORIES, SENTENCES, "sentences"
 
     def told(self, package: Package) -> Iterator[CollectionLine]:
@@ -314,36 +348,19 @@ class _Memories(Collections[SentenceLine]):
         return tags[0] != tags[1] and all(tag in locales for tag in tags)
 
     def here(self, view: View, whose: int, line: SentenceLine) -> bool:
-        digest = matching.hash_of(matching.plain(line.source))
+        hash, _ = matching.found_by(line.source, line.source_locale)
         return memory_store.has(
-            view.conn, whose, digest, (line.source_locale, line.source), (line.locale, line.target)
+            view.conn, whose, hash, (line.source_locale, line.source), (line.locale, line.target)
         )
 
     def keep(self, act: Act, row: WithPackage, line: SentenceLine, actor: int) -> bool:
-        words = matching.plain(line.source)
-        new = memory_store.New(
-            source_locale=line.source_locale,
-            source=line.source,
-            hash=matching.hash_of(words),
-            marks=matching.marks(words, line.source_locale),
-            locale=line.locale,
-            target=line.target,
-            context=line.context,
-            at=instant(line.at),
-        )
+        source, target = (line.source_locale, line.source), (line.locale, line.target)
+        new = memories.new_of(source, target, line.context, instant(line.at))
         added, _ = memory_store.keep(act.conn, row.whose, [new], line.origin, actor, act.now, row.id)
         return bool(added)
 
     def room(self, view: View, row: WithPackage) -> int:
         return _NO_END
-
-    def find(self, view: View, line: CollectionLine) -> int | None:
-        row = memory_store.by_uuid(view.conn, line.id) or memory_store.named(view.conn, line.name)
-        return row.id if row else None
-
-    def add(self, act: Act, line: CollectionLine, section: int | None, actor: int) -> int:
-        made = (line.id, line.name, line.note, section, actor, instant(line.at))
-        return memory_store.add(act.conn, *made)
 
     def drop(self, act: Act, row: WithPackage, most: int) -> int:
         return memories.drop_brought(act, row.id, most)
@@ -356,6 +373,7 @@ class _Memories(Collections[SentenceLine]):
 
 class _Glossaries(Collections[ConceptLine]):
     into = "glossary"
+    kept: ClassVar[_Store] = glossary_store
     heads, part, counted = GLOSSARIES, CONCEPTS, "concepts"
 
     def told(self, package: Package) -> Iterator[CollectionLine]:
@@ -398,14 +416,6 @@ class _Glossaries(Collections[ConceptLine]):
 
     def room(self, view: View, row: WithPackage) -> int:
         return glossaries.MOST - glossary_store.count(view.conn, row.whose)
-
-    def find(self, view: View, line: CollectionLine) -> int | None:
-        row = glossary_store.by_uuid(view.conn, line.id) or glossary_store.named(view.conn, line.name)
-        return row.id if row else None
-
-    def add(self, act: Act, line: CollectionLine, section: int | None, actor: int) -> int:
-        made = (line.id, line.name, line.note, section, actor, instant(line.at))
-        return glossary_store.add(act.conn, *made)
 
     def drop(self, act: Act, row: WithPackage, most: int) -> int:
         glossary_store.changed(act.conn, row.whose)

@@ -306,25 +306,22 @@ def feed(act: Act, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> None:
 
 def new(source: str, segment: Segment, target: str, context: str = "") -> New:
     """A sentence with its translation, as it is kept."""
-    words = tags.words_of(segment.source)
-    return New(
-        source_locale=source,
-        source=tags.written(segment.source).strip(),
-        hash=matching.hash_of(words),
-        marks=matching.marks(words, source),
-        locale=target,
-        target=tags.written(segment.target or ()).strip(),
-        context=context,
-    )
+    texts = tags.written(segment.source), tags.written(segment.target or ())
+    return new_of((source, texts[0].strip()), (target, texts[1].strip()), context)
+
+
+def new_of(source: tuple[str, str], target: tuple[str, str], context: str = "", at: int = 0) -> New:
+    """A sentence with its translation, each a locale and its text as it is kept."""
+    hash, marks = matching.found_by(source[1], source[0])
+    return New(*source, hash, marks, *target, context, at)
 
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     """Sentences that a memory would not find, as they are kept under another hash or mark than their words have."""
     for id, locale, digest, text in store.sources(conn):
-        words = matching.plain(text)
-        marks = matching.marks(words, locale)
-        if digest != matching.hash_of(words) or (marks and not store.finds(conn, marks[0], id)):
-            yield said("health.not_found", sentence=words[:80])
+        hash, marks = matching.found_by(text, locale)
+        if digest != hash or (marks and not store.finds(conn, marks[0], id)):
+            yield said("health.not_found", sentence=matching.plain(text)[:80])
 
 
 def mend(act: Act) -> int:
@@ -332,10 +329,7 @@ def mend(act: Act) -> int:
     count = sum(1 for _ in wrong(act.conn))
     if count:
         all_of = list(store.sources(act.conn))
-        told = ((id, matching.plain(text), locale) for id, locale, _, text in all_of)
-        store.mark_anew(
-            act.conn, ((id, matching.hash_of(w), matching.marks(w, locale)) for id, w, locale in told)
-        )
+        store.mark_anew(act.conn, ((id, *matching.found_by(text, locale)) for id, locale, _, text in all_of))
     return count
 
 

@@ -7,7 +7,7 @@ from typing import BinaryIO
 
 from hawthorn.core.access import Identity
 from hawthorn.core.messages import said
-from hawthorn.core.translation import matching, tmx
+from hawthorn.core.translation import tmx
 from hawthorn.core.translation.tmx import Refused, TmxUnit, Variant
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.operations.translation import imports, memories, owning
@@ -68,25 +68,12 @@ class _Taking(imports.Taking[TmxUnit | Refused]):
 
 
 def _new_of(ours: Mapping[str, str], unit: TmxUnit) -> list[New]:
-    """What a unit says in languages of ours; its sentence is taken apart once for all of them."""
+    """What a unit says in languages of ours."""
     source, *others = unit.variants
     mine = owning.our_locale(ours, source.locale)
-    theirs = [(tag, other.text.strip()) for other in others if (tag := owning.our_locale(ours, other.locale))]
-    usable = [(tag, text) for tag, text in theirs if tag != mine]
-    if not mine or not usable:
-        return []
-    words, text = matching.plain(source.text), source.text.strip()
-    hash, marks = matching.hash_of(words), matching.marks(words, mine)
+    theirs = [(owning.our_locale(ours, other.locale), other.text.strip()) for other in others]
     return [
-        New(
-            source_locale=mine,
-            source=text,
-            hash=hash,
-            marks=marks,
-            locale=tag,
-            target=target,
-            context=unit.context,
-            at=unit.at,
-        )
-        for tag, target in usable
+        memories.new_of((mine, source.text.strip()), target, unit.context, unit.at)
+        for target in theirs
+        if mine and target[0] and target[0] != mine
     ]
