@@ -12,27 +12,25 @@ from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
-from hawthorn.demo import announced, archive, assisted, dispatched, drawing, museum, translated
+from hawthorn.demo import announced, archive, assisted, dispatched, drawing, museum, together, translated
 from hawthorn.demo.calendar import Calendar
 from hawthorn.demo.offers import BY_FILES, CALLED, offered
 from hawthorn.followers.connectors.http import offer_of
 from hawthorn.messages import WORDS
 from hawthorn.operations.access import logging_in, people, permission
-from hawthorn.operations.collaboration import assignments, comments
-from hawthorn.operations.collaboration.comments import Quote
-from hawthorn.operations.content import changing, entries, strands, templates
+from hawthorn.operations.content import changing, entries, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.delivery.webhooks import new_secret
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
 from hawthorn.operations.translation import bureaus, coverage
 from hawthorn.operations.translation.bureaus import BureauDetails
-from hawthorn.operations.views import assembled, show
+from hawthorn.operations.views import assembled
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people as people_store
@@ -94,7 +92,7 @@ class Museum:
         translated.make(self)
         self._writing()
         self._site()
-        self._together()
+        together.discussed(self)
         translated.collect(self)
         translated.take_along(self)
         translated.stand(self)
@@ -362,7 +360,7 @@ class Museum:
         self.start("nell", "exhibition", shown)
         announced.exhibitions(self)
         self.save("wim", "The lift is being repaired", {"pinned": True, "working_name": "Lift, second floor"})
-        self._strands()
+        together.forked(self)
         regatta = self.ids["Closed for the regatta"]
         self.do("tomas", lambda a: templates.make(a, regatta, "A day when we are closed"))
         for handle, name, query, shared in museum.DESK.lists:
@@ -444,60 +442,3 @@ class Museum:
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
             held = [self.picture(p) for p in pictures]
             self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
-
-    def _together(self) -> None:
-        """A longer workflow where facts are checked, comments, and assignments."""
-        self.do("ida", lambda a: workflows.define(a, museum.WORKFLOWS.checked), minutes=5)
-        self.do("ida", lambda a: workflows.set_choices(a, museum.WORKFLOWS.choices), minutes=5)
-        deck = museum.PAGES.exhibition["title"]
-        self.submit("nell", deck, "The loans are agreed.")
-        self.sign("oda", deck, "Reads well. Rhea, please look at the dates.")
-        for handle, title, field, words, text, answers in museum.DESK.comments:
-            made = self.do(
-                handle,
-                lambda a, t=title, f=field, w=words, s=text: comments.make(  # type: ignore[misc]
-                    a, self.ids[t], "en", s, f, Quote(w) if w else None
-                ),
-                minutes=20,
-            )
-            for by, said in answers:
-                self.do(by, lambda a, m=made, s=said: comments.reply(a, m, s), minutes=15)  # type: ignore[misc]
-            if title in museum.DESK.settled:
-                self.do(handle, lambda a, m=made: comments.resolve(a, m), minutes=5)  # type: ignore[misc]
-        today = timeline.to_datetime(self.now).date()
-        for by, to, title, days, note in museum.DESK.assigned:
-            due = (today + timedelta(days=days)).isoformat()
-            self.do(
-                by,
-                lambda a, t=title, h=to, d=due, n=note: assignments.assign(a, self.ids[t], "en", h, d, n),  # type: ignore[misc]
-                minutes=10,
-            )
-
-    def _strands(self) -> None:
-        """A strand that meets the draft in one sentence, one that does not, and one that was merged."""
-        lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
-        body = self._body(lamp)
-        for name, note in (("Shorter", "For the small panel"), ("Spring wording", "Asked for by the guides")):
-            self.do("wim", lambda a, n=name, t=note: strands.fork(a, lamp, "en", n, None, t))  # type: ignore[misc]
-        shorter = body.replace("<li>Height: 84 cm</li>", "").replace(" that could be seen for nine miles", "")
-        self._save_strand("wim", lamp, "Shorter", {"body": shorter, "year": 1842})
-        spring = body.replace("whale oil up from", "rape oil up out of").replace("31 kg", "30 kg")
-        self._save_strand("nell", lamp, "Spring wording", {"body": spring})
-        self.save("oda", "The harbour lamp", {"body": body.replace("whale oil", "colza oil")}, "It was colza")
-        self.do("nell", lambda a: strands.fork(a, bell, "en", "Sunday hours", None, "For the leaflet"))
-        rung = self._body(bell).replace("on the first Sunday", "at noon on the first Sunday")
-        self._save_strand("nell", bell, "Sunday hours", {"body": rung})
-        etag = self.desk.read(self.who("oda"), lambda v: strands.propose(v, bell, "en", "Sunday hours").etag)
-        self.do("oda", lambda a: strands.accept(a, bell, "en", "Sunday hours", etag))
-
-    def _body(self, uuid: str) -> str:
-        shown = self.desk.read(self.who("ida"), lambda v: show.entry(v, uuid, "en"))
-        return str(shown["fields"]["body"])
-
-    def _save_strand(self, handle: str, uuid: str, name: str, patch: dict[str, Any]) -> None:
-        def do(act: Act) -> None:
-            row = entry_store.entry(act.conn, uuid)
-            assert row is not None
-            entries.save(act, uuid, "en", patch, entries.current_base(act, row.id, "en", name), "", name)
-
-        self.do(handle, do)
