@@ -8,12 +8,12 @@ PYTHON ?= python3
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
-test: .stamps/compiled .stamps/console .stamps/browser .stamps/components .stamps/example
+test: .stamps/compiled .stamps/console .stamps/browser .stamps/caches .stamps/components .stamps/example
 	@# Three at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
 	@# done takes from the others.
 	PYTHONDONTWRITEBYTECODE= $(VENV)/pytest -n 3 --dist worksteal
 
-bench: .stamps/compiled .stamps/console .stamps/browser
+bench: .stamps/compiled .stamps/console .stamps/browser .stamps/caches
 	$(VENV)/python -m benchmarks.run
 
 # Kills, races, bursts, odd partners and random merges: an hour, or as long as it is told.
@@ -109,6 +109,19 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	  done; \
 	fi
 	@command -v chromium-headless-shell chromium > /dev/null
+	@touch $@
+
+# The caches that the service is tried behind, and a load generator, from Debian's packages; nothing of them is begun. Where they
+# cannot be had, what takes them is left out, and says so.
+.stamps/caches:
+	@mkdir -p .stamps
+	@export PATH="$$PATH:/usr/sbin"; \
+	if ! { command -v nginx && command -v varnishd && command -v wrk; } > /dev/null; then \
+	  SUDO=$$(test $$(id -u) = 0 || echo sudo); \
+	  { $$SUDO apt-get update -qq && \
+	    $$SUDO env RUNLEVEL=1 DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends nginx-light varnish wrk > /dev/null; } \
+	    || echo "nginx, varnish and wrk could not be installed: what takes them is left out"; \
+	fi
 	@touch $@
 
 clean:

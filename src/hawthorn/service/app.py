@@ -73,6 +73,7 @@ from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.routes.views import figures
+from hawthorn.service.routing import Shortcut
 from hawthorn.service.settings import Settings
 from hawthorn.service.shared import Shared
 from hawthorn.service.speaking import Speaking
@@ -228,6 +229,7 @@ def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | No
     app.state.agent = Agent(app)
     app.router.routes.append(Route(agent.PATH, app.state.agent))
     console.install(app)
+    app.router.routes.insert(0, Shortcut(app.router.routes))
     app.add_middleware(Trying)
     app.add_middleware(console.Guard)
     app.state.coded = Coded()
