@@ -90,14 +90,14 @@ class Catalogue:
         )
 
     def _found(self, code: str, facts: Mapping[str, Any]) -> tuple[Part, ...] | None:
-        for language in dict.fromkeys((self.language, SOURCE)):
-            known = texts(language)
-            found = known.get(code)
+        mine = self.language
+        for language in (mine,) if mine == SOURCE else (mine, SOURCE):
+            found = _read(language, code)
             if found is None and "count" in facts:
                 form = written.plural(language, facts["count"])
-                found = known.get(f"{code}_{form}") or known.get(f"{code}_other")
+                found = _read(language, f"{code}_{form}") or _read(language, f"{code}_other")
             if found is not None:
-                return parts(found)
+                return found
         return None
 
     def _shown(self, fact: Any, how: str) -> str:
@@ -221,6 +221,13 @@ def _moment(catalogue: Catalogue, text: str) -> str:
     clock = at.strftime("%H:%M:%S" if at.second else "%H:%M")
     day = written.day(catalogue.language, at.date())
     return f"{day}{catalogue.text(said('joined.comma'))}{clock}{' UTC' if moment.tzinfo else ''}"
+
+
+@cache
+def _read(language: str, code: str) -> tuple[Part, ...] | None:
+    """A text of a language by its code, taken apart; None where it has none."""
+    found = texts(language).get(code)
+    return None if found is None else parts(found)
 
 
 @cache

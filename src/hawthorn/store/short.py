@@ -35,5 +35,5 @@ def _start(uuid: str, before: str | None, after: str | None) -> str:
 def _same(one: str, other: str) -> int:
     if one[:SHORTEST] != other[:SHORTEST]:
         return 0  # Wherever they differ, the shortest form tells them apart.
-    pairs = zip(one, other, strict=False)
-    return next((n for n, (a, b) in enumerate(pairs) if a != b), min(len(one), len(other)))
+    shorter = min(len(one), len(other))
+    return next((n for n in range(SHORTEST, shorter) if one[n] != other[n]), shorter)

@@ -53,6 +53,7 @@ class Known:
         for plan in plans:
             self._plans.setdefault(plan.edition, []).append(plan)
         self._sections = _sections(view, {s for s in sections if s is not None})
+        self._said: dict[tuple[str, int | None], str] = {}
         self.flows = workflows.Flows(view)
 
     def section(self, id: int | None) -> dict[str, str] | None:
@@ -83,12 +84,18 @@ class Known:
         if own is not None and own.head is not None:
             if stage is flow.stages[0]:
                 number = own.head_number
-                return _bead(stage, self.view.say("show.revision", number=number), "head", number)
+                return _bead(stage, self._say("show.revision", number), "head", number)
             id = self.view.setup.stages[stage.name]
             found = self.stand.get(own.id, _NOWHERE).get(id)
             if found is not None:
                 return self._standing(stage, id, found, own, common)
-        return _bead(stage, self.view.say("show.nothing"))
+        return _bead(stage, self._say("show.nothing"))
+
+    def _say(self, code: str, number: int | None = None) -> str:
+        """What many beads of a page say alike, put into words once."""
+        if (code, number) not in self._said:
+            self._said[code, number] = self.view.say(code, number=number)
+        return self._said[code, number]
 
     def _standing(self, stage: Stage, id: int, found: Standing, own: Edition, common: Edition | None) -> Bead:
         number = self._numbers[found.revision]
