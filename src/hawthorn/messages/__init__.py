@@ -92,12 +92,13 @@ class Catalogue:
     def _found(self, code: str, facts: Mapping[str, Any]) -> tuple[Part, ...] | None:
         mine = self.language
         for language in (mine,) if mine == SOURCE else (mine, SOURCE):
-            found = _read(language, code)
+            known = texts(language)
+            found = known.get(code)
             if found is None and "count" in facts:
                 form = written.plural(language, facts["count"])
-                found = _read(language, f"{code}_{form}") or _read(language, f"{code}_other")
+                found = known.get(f"{code}_{form}") or known.get(f"{code}_other")
             if found is not None:
-                return found
+                return parts(found)
         return None
 
     def _shown(self, fact: Any, how: str) -> str:
@@ -221,13 +222,6 @@ def _moment(catalogue: Catalogue, text: str) -> str:
     clock = at.strftime("%H:%M:%S" if at.second else "%H:%M")
     day = written.day(catalogue.language, at.date())
     return f"{day}{catalogue.text(said('joined.comma'))}{clock}{' UTC' if moment.tzinfo else ''}"
-
-
-@cache
-def _read(language: str, code: str) -> tuple[Part, ...] | None:
-    """A text of a language by its code, taken apart; None where it has none."""
-    found = texts(language).get(code)
-    return None if found is None else parts(found)
 
 
 @cache
