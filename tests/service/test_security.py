@@ -233,6 +233,48 @@ def test_other_origins_read_what_everybody_reads_and_nothing_else(house: House, 
     }
     assert "access-control-allow-origin" not in httpx.options(f"{plain}/api/entries", headers=asked).headers
     assert "access-control-allow-credentials" not in httpx.get(f"{plain}/read/entries", headers=other).headers
+    # Who is logged in is nobody to what is read: their cookie tells nothing.
+    cookie = {"hawthorn_session": house.log_in("wim")}
+    drafts = httpx.get(f"{plain}/read/entries?stage=draft", headers=other, cookies=cookie)
+    assert drafts.status_code in (401, 403)
+
+
+def test_a_browser_is_told_ahead_what_pages_of_other_origins_may_send(plain: str) -> None:
+    asked = {
+        "Origin": "https://elsewhere.example",
+        "Access-Control-Request-Method": "POST",
+        "Access-Control-Request-Headers": "content-type, hawthorn-unlocked, authorization",
+    }
+    for path in ("/read/questions", "/read/entries/none/unlock", "/read/entries", "/feeds/live/json"):
+        told = httpx.options(plain + path, headers=asked)
+        assert (told.status_code, told.content) == (204, b"")
+        assert told.headers["access-control-allow-origin"] == "*"
+        assert "POST" in told.headers["access-control-allow-methods"].split(", ")
+        sent = {name.lower() for name in told.headers["access-control-allow-headers"].split(", ")}
+        assert sent >= set(asked["Access-Control-Request-Headers"].split(", "))
+        assert "access-control-allow-credentials" not in told.headers
+    # Whoever asks for methods without being a browser, or for anything else, is answered by the address itself.
+    assert httpx.options(f"{plain}/read/questions").status_code == 405
+    assert httpx.options(f"{plain}/api/session", headers=asked).status_code == 405
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "methods"),
+    [
+        ("PUT", "/api/entries", {"GET", "HEAD", "POST"}),
+        ("PATCH", "/api/session", {"DELETE", "POST"}),
+        ("PATCH", "/read/entries/some", {"GET", "HEAD"}),
+        ("DELETE", "/read/questions", {"POST"}),
+        ("POST", "/metrics", {"GET", "HEAD"}),
+    ],
+)
+def test_an_address_names_all_methods_that_it_takes(
+    plain: str, method: str, path: str, methods: set[str]
+) -> None:
+    found = httpx.request(method, plain + path)
+    assert found.status_code == 405
+    assert set(found.headers["allow"].split(", ")) == methods
+    assert found.json()["detail"] == f"{path} does not take {method}."
 
 
 def test_a_change_comes_from_our_own_pages_alone(house: House, plain: str) -> None:

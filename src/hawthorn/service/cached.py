@@ -18,7 +18,7 @@ from hawthorn.core import groups
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Clock
-from hawthorn.service import caching, conditional, encoding, serving
+from hawthorn.service import caching, conditional, encoding, origins, serving
 from hawthorn.service.context import UNLOCKED, VARY
 from hawthorn.service.encoding import Coded
 from hawthorn.service.settings import Settings
@@ -42,6 +42,7 @@ _ELSEWHERE = (
 )
 """With these the route of the same path answers."""
 _NOT_PICTURES = (b"authorization", UNLOCKED.lower().encode(), b"if-none-match")
+_ANY_ORIGIN = [(name.lower().encode(), value.encode()) for name, value in origins.ANY]
 _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
 
 
@@ -79,12 +80,12 @@ class CachedReads:
             (b"content-type", b"application/json"),
             (b"cache-control", caching.control(settings, plain=True).encode()),
             (b"vary", f"{VARY}, Accept-Encoding".encode()),
-            (b"access-control-allow-origin", b"*"),
+            *_ANY_ORIGIN,
         ]
         self._pictures = [
             *_SAFE,
             (b"cache-control", caching.for_ever(settings).encode()),
-            (b"access-control-allow-origin", b"*"),
+            *_ANY_ORIGIN,
         ]
         self._own: Own | None = None
 

@@ -19,6 +19,7 @@ from hawthorn.core import etags
 from hawthorn.core.errors import NotFound
 from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.runtime.act import Desk
+from hawthorn.service import origins
 from hawthorn.service.conditional import status_of
 
 POLICY = (
@@ -152,8 +153,8 @@ def _framing(app: FastAPI) -> str:
     """The policy of the console's pages: they may frame the sites that are set up, and no others."""
     desk: Desk = app.state.desk
     with desk.db.read() as conn:
-        origins = sorted({o for site in desk.setup(conn).sites.values() for o in site.origins})
-    return f"{POLICY}; frame-src {' '.join(origins)}" if origins else POLICY
+        sites = sorted({o for site in desk.setup(conn).sites.values() for o in site.origins})
+    return f"{POLICY}; frame-src {' '.join(sites)}" if sites else POLICY
 
 
 class Guard:
@@ -171,9 +172,9 @@ class Guard:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 headers.setdefault("X-Content-Type-Options", "nosniff")
-                if scope["path"].startswith(("/read/", "/preview/")):
-                    # Sites of any origin may read; nothing here looks at cookies.
-                    headers.setdefault("Access-Control-Allow-Origin", "*")
+                if scope["path"].startswith(origins.READS):
+                    for name, value in origins.ANY:
+                        headers.setdefault(name, value)
                     headers.setdefault("Cross-Origin-Resource-Policy", "cross-origin")
                 headers.setdefault("Referrer-Policy", "same-origin")
                 own = b"preview=" in scope["query_string"] or any(
@@ -187,4 +188,7 @@ class Guard:
                 headers.setdefault("Content-Security-Policy", POLICY)
             await send(message)
 
+        if origins.is_asked_ahead(scope):
+            await origins.ASKED_AHEAD(scope, receive, guarded)
+            return
         await self.app(scope, receive, guarded)

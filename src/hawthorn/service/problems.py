@@ -19,7 +19,7 @@ from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import WORDS
-from hawthorn.service import models
+from hawthorn.service import models, routing
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE, details
 from hawthorn.store import failing
@@ -110,6 +110,9 @@ async def _http(request: Request, error: Exception) -> JSONResponse:
         return _response("not-found", 404, said("service.nothing_at", path=path), headers=headers)
     if error.status_code == 405:
         what = said("service.no_method", path=path, method=request.method)
+        # The framework names those of one route alone.
+        if methods := routing.allowed(request.app.routes, request.scope):
+            headers["Allow"] = ", ".join(methods)
         return _response("no-such-method", 405, what, headers=headers)
     return _response("http", error.status_code, said("service.http", what=str(error.detail)), headers=headers)
 

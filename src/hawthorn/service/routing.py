@@ -136,6 +136,18 @@ class Shortcut(BaseRoute):
         await scope[self.FOUND].handle(scope, receive, send)
 
 
+def allowed(routes: Sequence[BaseRoute], scope: Scope) -> list[str]:
+    """The methods that an address takes (RFC 9110, section 10.2.1), but for that of pages, which take what nothing else does."""
+    found = {
+        method
+        for route in routes
+        if not getattr(route, "path", "").startswith("/{") and route.matches(scope)[0] != Match.NONE
+        for method in getattr(route, "methods", None) or ()
+    }
+    # Wherever something can be got, its head can be (`methods.Heads`).
+    return sorted(found | ({"HEAD"} if "GET" in found else set()))
+
+
 Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
 
 

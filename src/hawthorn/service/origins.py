@@ -1,0 +1,43 @@
+"""Reading from pages of any origin (Fetch standard, section 3.3, "CORS protocol"): what is there for readers, and nothing else. Nothing
+here looks at cookies, so that a page of elsewhere reads no more than what it could read without its visitor."""
+
+from __future__ import annotations
+
+from starlette.responses import Response
+from starlette.types import Scope
+
+from hawthorn.service.context import UNLOCKED
+
+READS = ("/read/", "/feeds/", "/preview/")
+"""Below these, pages of any origin may read."""
+ANY = [("Access-Control-Allow-Origin", "*"), ("Access-Control-Expose-Headers", "*")]
+"""What lets a page read an answer, and all its headers: its entity tag, the next page, how far a copy has come."""
+_SENT = (
+    "Authorization",
+    "Content-Type",
+    UNLOCKED,
+    "Hawthorn-Least",
+    "If-None-Match",
+    "If-Modified-Since",
+    "Range",
+)
+ASKED_AHEAD = Response(
+    status_code=204,
+    headers={
+        "Access-Control-Allow-Methods": "GET, HEAD, POST",
+        "Access-Control-Allow-Headers": ", ".join(_SENT),
+        # A day, where browsers hold it for so long: it is the same for every address.
+        "Access-Control-Max-Age": "86400",
+        "Cache-Control": "public, max-age=86400",
+    },
+)
+"""The answer to a browser that asks what a page of another origin may send."""
+
+
+def is_asked_ahead(scope: Scope) -> bool:
+    """Whether a browser asks, before it sends something, whether a page of another origin may."""
+    return (
+        scope["method"] == "OPTIONS"
+        and scope["path"].startswith(READS)
+        and any(name == b"access-control-request-method" for name, _ in scope["headers"])
+    )

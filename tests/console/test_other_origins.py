@@ -1,0 +1,73 @@
+"""A page of another origin reads in a real browser what readers read, and nothing else."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+import pytest
+
+from tests.conftest import Running
+from tests.console.conftest import Open
+
+pytestmark = pytest.mark.browser
+
+
+class Elsewhere(BaseHTTPRequestHandler):
+    """A server of another origin, with one empty page."""
+
+    def do_GET(self) -> None:
+        self.send_response(200)
+        self.send_header("Content-Type", "text/html")
+        self.end_headers()
+        self.wfile.write(b"<title>Elsewhere</title><link rel='icon' href='data:,'>")
+
+    def log_message(self, format: str, *args: object) -> None:
+        pass
+
+
+@pytest.fixture
+def elsewhere() -> Iterator[str]:
+    with ThreadingHTTPServer(("127.0.0.1", 0), Elsewhere) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}/"
+        server.shutdown()
+
+
+ASK = """async ([url, id, phrase]) => {
+  const json = { "Content-Type": "application/json" };
+  const list = await fetch(`${url}/read/entries?type=notice&limit=1`);
+  const etag = list.headers.get("etag");
+  const again = await fetch(`${url}/read/entries?type=notice&limit=1`, { headers: { "If-None-Match": etag }, cache: "no-store" });
+  const asked = { questions: { news: { types: ["notice"], limit: 1 } } };
+  const several = await fetch(`${url}/read/questions`, { method: "POST", headers: json, body: JSON.stringify(asked) });
+  const shut = await (await fetch(`${url}/read/entries/${id}?locale=en`)).json();
+  const unlocking = { method: "POST", headers: json, body: JSON.stringify({ phrase }) };
+  const { token } = await (await fetch(`${url}/read/entries/${id}/unlock`, unlocking)).json();
+  const open = await (await fetch(`${url}/read/entries/${id}?locale=en`, { headers: { "Hawthorn-Unlocked": token } })).json();
+  const feed = await fetch(`${url}/feeds/live/json?type=notice`);
+  const other = await fetch(`${url}/api/health`).then(() => "read", () => "refused");
+  return {
+    next: list.headers.get("link"), etag, again: again.status, several: Object.keys((await several.json()).answers ?? {}),
+    shut: [shut.locked, Object.keys(shut.fields)], open: Object.keys(open.fields), feed: (await feed.json()).items.length, other,
+  };
+}"""
+
+
+def test_a_page_of_another_origin_reads_lists_asks_and_opens_what_is_locked(
+    running: Running, open_as: Open, elsewhere: str
+) -> None:
+    entry = running.out("Locked for other pages")
+    running.as_("ida").limit(entry.id, "locked", phrase="seven bells")
+    # What is refused is said in the log of the page.
+    page = open_as("", "/log-in", expect=("CORS policy", "ERR_FAILED", "401 (Unauthorized)"))
+    page.goto(elsewhere)
+    found = page.evaluate(ASK, [running.url, entry.id, "seven bells"])
+    assert 'rel="next"' in found["next"]
+    assert found["again"] == 304, "the entity tag can be read and sent"
+    assert found["several"] == ["news"]
+    assert found["shut"] == [True, []]
+    assert "title" in found["open"]
+    assert found["feed"] > 0
+    assert found["other"] == "refused", "what is no reading is for our own pages"
