@@ -265,6 +265,8 @@ def test_a_browser_is_told_ahead_what_pages_of_other_origins_may_send(plain: str
         ("PATCH", "/api/session", {"DELETE", "POST"}),
         ("PATCH", "/read/entries/some", {"GET", "HEAD"}),
         ("DELETE", "/read/questions", {"POST"}),
+        ("GET", "/read/questions", {"POST"}),
+        ("GET", "/api/session", {"DELETE", "POST"}),
         ("POST", "/metrics", {"GET", "HEAD"}),
     ],
 )

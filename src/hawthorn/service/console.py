@@ -12,6 +12,7 @@ from pathlib import Path
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -21,6 +22,7 @@ from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.service import origins
 from hawthorn.service.conditional import status_of
+from hawthorn.service.routing import allowed
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
@@ -125,6 +127,8 @@ def install(app: FastAPI) -> None:
         if not known and (
             path.startswith(("api/", "read/", "assets/")) or "text/html" not in _accepts(request)
         ):
+            if allowed(request.app.routes, request.scope):
+                raise HTTPException(405)
             raise NotFound("service.nothing_at", path=f"/{path}")
         index = built / "index.html"
         if not index.is_file():
