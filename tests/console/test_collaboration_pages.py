@@ -97,6 +97,27 @@ def test_a_comment_and_an_assignment_are_shown_in_my_work(running: Running, open
     expect(nell.get_by_text("Assigned to nobody.")).to_be_visible()
 
 
+def test_what_somebody_else_does_moves_no_act_away_from_under_the_pointer(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("The slipway is painted")
+    running.as_("wim").submit(entry.id, "en", "Ready.")
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    release = page.get_by_role("button", name="Release or plan", exact=False)
+    sign = page.get_by_role("button", name="Sign off", exact=True)
+    expect(sign).to_be_enabled()
+    release.hover()
+    before = release.bounding_box()
+    running.as_("tomas").sign_off(entry.id, "en", 1)
+    # It is said what changed, and nothing has moved.
+    expect(sign).to_be_disabled()
+    assert sign.get_attribute("title")
+    assert release.bounding_box() == before
+    page.mouse.move(200, 600)
+    expect(sign).to_have_count(0)
+    expect(release).to_be_enabled()
+
+
 def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running, open_as: Open) -> None:
     ida = running.as_("ida")
     was = next(w for w in ida.setup().workflows if w.name == "checked").model_dump()

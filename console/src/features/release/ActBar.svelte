@@ -51,6 +51,20 @@
         : (open.find((act) => act === "move-on" || (act === "submit" && !signed)) ?? ""),
   );
   const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
+  const bar = $derived({ acts: open, refuses: refused.length > 0 });
+  /** What is shown: under a pointer, what somebody else does moves nothing away until it is gone, or there was time to see. */
+  let shown = $state.raw<typeof bar>();
+  let over = false;
+  const TIME_TO_SEE = 3_000;
+  $effect.pre(() => {
+    const now = bar;
+    if (!over) {
+      shown = now;
+      return;
+    }
+    const timer = setTimeout(() => (shown = now), TIME_TO_SEE);
+    return () => clearTimeout(timer);
+  });
 
   function begin(act: string): void {
     error = null;
@@ -79,9 +93,15 @@
       untrack(() => begin(String(asked)));
   });
 
+  /** What one does oneself shows at once. */
+  function done(made: Entry): void {
+    over = false;
+    onEntry(made);
+  }
+
   async function simply(act: "take-back" | "move-on"): Promise<void> {
     try {
-      onEntry(await sure(api.POST(`/api/entries/{id}/{locale}/${act}`, { params: { path: path() } })));
+      done(await sure(api.POST(`/api/entries/{id}/{locale}/${act}`, { params: { path: path() } })));
     } catch (caught) {
       toasts.wrong(caught);
     }
@@ -98,14 +118,14 @@
     const params = { path: path() };
     try {
       if (asking === "submit") {
-        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
+        done(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
         toasts.offer(t("entry.submitted"), t("entry.take-back"), () => void simply("take-back"));
       } else if (asking === "sign") {
         const body = { revision: entry.review!.revision, note: words };
-        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
+        done(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
         toasts.say(t("entry.signed", { number: body.revision }));
       } else if (asking === "send-back") {
-        onEntry(
+        done(
           await sure(api.POST("/api/entries/{id}/{locale}/send-back", { params, body: { reason: words } })),
         );
       }
@@ -118,17 +138,26 @@
   }
 </script>
 
-<div class="flex flex-wrap items-center gap-2">
-  {#each open as act (act)}
+<div
+  class="flex flex-wrap items-center gap-2"
+  role="group"
+  onpointerenter={() => (over = true)}
+  onpointerleave={() => {
+    over = false;
+    shown = bar;
+  }}
+>
+  {#each (shown ?? bar).acts as act (act)}
+    {@const gone = !offers[act]?.allowed}
     <Button
       look={act === main && !dirty ? "main" : "plain"}
-      disabled={dirty && act !== "commission"}
-      title={dirty ? t("entry.unsaved") : undefined}
+      disabled={gone || (dirty && act !== "commission")}
+      title={gone ? offers[act]?.why : dirty ? t("entry.unsaved") : undefined}
       onclick={() => begin(act)}>{t(`entry.${act}`)}</Button
     >
   {/each}
   <MoreMenu {entry} onAct={begin} />
-  {#if refused.length}
+  {#if (shown ?? bar).refuses}
     <Popover title={t("entry.why")} look="quiet" class="text-sm text-moss" within="w-80 p-3">
       <dl class="text-sm">
         {#each refused as act (act)}
