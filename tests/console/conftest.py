@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import shutil
+import threading
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 from urllib.parse import urlsplit
 
 import pytest
@@ -52,6 +57,22 @@ def go_into(text: Locator, key: str = "Control+End") -> None:
     text.evaluate("() => new Promise((done) => setTimeout(done, 40))")
     text.page.keyboard.press(key)
     text.evaluate("() => new Promise((done) => setTimeout(done, 40))")
+
+
+class Quiet(SimpleHTTPRequestHandler):
+    """Files of a folder, without a word about each."""
+
+    def log_message(self, *_: object) -> None:
+        pass
+
+
+@contextmanager
+def shown(folder: Path) -> Iterator[str]:
+    """A folder as a site of another origin."""
+    with ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Quiet, directory=str(folder))) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_address[1]}"
+        server.shutdown()
 
 
 @pytest.fixture(scope="session")

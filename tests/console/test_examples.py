@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import base64
-import functools
 import importlib.util
 import json
 import os
 import socket
 import subprocess
 import sys
-import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +22,7 @@ from playwright.sync_api import expect
 from standardwebhooks.webhooks import Webhook
 
 from tests.conftest import Running, eventually, free_port
-from tests.console.conftest import Open
+from tests.console.conftest import Open, shown
 
 pytestmark = pytest.mark.browser
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -42,19 +39,6 @@ def module() -> Any:
     sys.modules["example_static"] = made
     spec.loader.exec_module(made)
     return made
-
-
-class Quiet(SimpleHTTPRequestHandler):
-    def log_message(self, *_: object) -> None:
-        pass
-
-
-@contextmanager
-def shown(folder: Path) -> Iterator[str]:
-    with ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Quiet, directory=str(folder))) as server:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_address[1]}"
-        server.shutdown()
 
 
 def test_a_site_of_plain_files_is_built_and_then_only_what_changed(

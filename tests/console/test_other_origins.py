@@ -2,37 +2,14 @@
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 
 import pytest
 
 from tests.conftest import Running
-from tests.console.conftest import Open
+from tests.console.conftest import Open, shown
 
 pytestmark = pytest.mark.browser
-
-
-class Elsewhere(BaseHTTPRequestHandler):
-    """A server of another origin, with one empty page."""
-
-    def do_GET(self) -> None:
-        self.send_response(200)
-        self.send_header("Content-Type", "text/html")
-        self.end_headers()
-        self.wfile.write(b"<title>Elsewhere</title><link rel='icon' href='data:,'>")
-
-    def log_message(self, format: str, *args: object) -> None:
-        pass
-
-
-@pytest.fixture
-def elsewhere() -> Iterator[str]:
-    with ThreadingHTTPServer(("127.0.0.1", 0), Elsewhere) as server:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        yield f"http://127.0.0.1:{server.server_port}/"
-        server.shutdown()
 
 
 ASK = """async ([url, id, phrase]) => {
@@ -56,14 +33,16 @@ ASK = """async ([url, id, phrase]) => {
 
 
 def test_a_page_of_another_origin_reads_lists_asks_and_opens_what_is_locked(
-    running: Running, open_as: Open, elsewhere: str
+    running: Running, open_as: Open, tmp_path: Path
 ) -> None:
     entry = running.out("Locked for other pages")
     running.as_("ida").limit(entry.id, "locked", phrase="seven bells")
     # What is refused is said in the log of the page.
     page = open_as("", "/log-in", expect=("CORS policy", "ERR_FAILED", "401 (Unauthorized)"))
-    page.goto(elsewhere)
-    found = page.evaluate(ASK, [running.url, entry.id, "seven bells"])
+    (tmp_path / "index.html").write_text("<title>Elsewhere</title><link rel='icon' href='data:,'>")
+    with shown(tmp_path) as elsewhere:
+        page.goto(elsewhere)
+        found = page.evaluate(ASK, [running.url, entry.id, "seven bells"])
     assert 'rel="next"' in found["next"]
     assert found["again"] == 304, "the entity tag can be read and sent"
     assert found["several"] == ["news"]

@@ -44,6 +44,8 @@ NOBODY = Identity(
 
 UNLOCKED = "Hawthorn-Unlocked"
 """The header in which a site brings what phrases gave, several with commas between them."""
+LEAST = "Hawthorn-Least"
+"""The header in which whoever reads says how far the records have come at least that they are answered from."""
 VARY = f"Accept-Language, Authorization, {UNLOCKED}"
 """Upon what the answers to those who read depend."""
 

@@ -19,17 +19,18 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hawthorn.core import positions, timeline
 from hawthorn.core.errors import Busy, HawthornError, Invalid, OnlyReads
 from hawthorn.core.positions import Position
-from hawthorn.service import problems
+from hawthorn.service import origins, problems
+from hawthorn.service.context import LEAST
 from hawthorn.store import events
 from hawthorn.store.copies import Copy
 
-POSITION, LEAST = "Hawthorn-Position", "Hawthorn-Least"
+POSITION = "Hawthorn-Position"
 BEHIND, WRITER = "Hawthorn-Behind", "Hawthorn-Writer"
 WAITS = 2.0
 """Seconds for which a copy waits until it has come so far."""
 _STEP = 0.03
 _ASKED_AGAIN = 2.0
-_READS = ("/read/", "/feeds/", "/api/health", "/metrics", "/preview/")
+_READS = (*origins.READS, "/api/health", "/metrics")
 _TELLS_OF_ITSELF = ("/api/health", "/metrics")
 """What says how far behind it is, as of now."""
 _NOT_HERE = ("/read/changes",)

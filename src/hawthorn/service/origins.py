@@ -6,7 +6,7 @@ from __future__ import annotations
 from starlette.responses import Response
 from starlette.types import Scope
 
-from hawthorn.service.context import UNLOCKED
+from hawthorn.service.context import LEAST, UNLOCKED
 
 READS = ("/read/", "/feeds/", "/preview/")
 """Below these, pages of any origin may read."""
@@ -16,7 +16,7 @@ _SENT = (
     "Authorization",
     "Content-Type",
     UNLOCKED,
-    "Hawthorn-Least",
+    LEAST,
     "If-None-Match",
     "If-Modified-Since",
     "Range",
