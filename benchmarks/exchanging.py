@@ -17,7 +17,7 @@ from uuid import UUID
 
 from benchmarks import made
 from benchmarks.figures import Figure
-from hawthorn.core import aligning, chain, richtext
+from hawthorn.core import aligning, chain, compact, richtext
 from hawthorn.core.exchange import lines, receipt, signed
 from hawthorn.core.exchange.lines import (
     EditionLine,
@@ -47,7 +47,7 @@ def package(path: Path, count: int, seed: int = 3) -> None:
     with path.open("wb") as file:
         out = Writing(file, history=True)
         out.lines(ENTRIES, map(lines.told, _entries(count, random.Random(seed))))
-        out.lines(SETUP, [lines.written({"version": 1})])
+        out.lines(SETUP, [compact.written({"version": 1})])
         out.lines(FILES, [])
         out.lines(PEOPLE, [lines.told(PersonLine(name, name.title(), "person")) for name in ("oda", "wim")])
         out.close()

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import field
 from typing import Any
 
-from hawthorn.core import aligning, richtext, slots, tables
+from hawthorn.core import aligning, compact, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.quick import dataclass
@@ -38,10 +38,7 @@ EMPTY = Content({})
 
 def content_hash(edition: int, type_version: int, fields: Fields) -> str:
     """What a sign-off approves, as a hash: the edition, its values and the version of its type."""
-    return hashlib.sha256(_sorted([edition, type_version, fields]).encode()).hexdigest()
-
-
-_sorted = json.JSONEncoder(ensure_ascii=False, sort_keys=True, separators=(",", ":")).encode
+    return hashlib.sha256(b"[%d,%d,%b]" % (edition, type_version, compact.sorted_bytes(fields))).hexdigest()
 
 
 def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:
@@ -73,9 +70,7 @@ def _paragraph_of(key: str) -> str:
 
 def paragraph_ids_to_json(paragraph_ids: ParagraphIdsByPath) -> str:
     """The stored form of paragraph ids."""
-    return json.dumps(
-        {k: [[v.id, v.hash] for v in s] for k, s in paragraph_ids.items()}, separators=(",", ":")
-    )
+    return compact.names({k: [[v.id, v.hash] for v in s] for k, s in paragraph_ids.items()})
 
 
 def paragraph_ids_from_json(text: str) -> ParagraphIdsByPath:

@@ -47,7 +47,7 @@ _PLAIN = re.compile(
     "[^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+(?: [^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+)*"
 )
 """Words with single spaces between them: as they stand, they are as they are kept."""
-_FLAT = re.compile(r"<(p|h[234])>([^<]*(?:<(?!/?(?:p|h[234])[\s>])[^<]*)*)</\1>")
+_FLAT = re.compile(r"(<(p|h[234])>([^<]*(?:<(?!/?(?:p|h[234])[\s>])[^<]*)*)</\2>)")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _LOOSE_CELL = re.compile(r"(?:</?t[hd]>)+")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
@@ -123,7 +123,7 @@ def canonical(fragment: str) -> str:
 
 def _made(fragment: str) -> str:
     blocks = _divided(fragment)
-    if blocks and all(_is_plain(text) for _, text, _ in blocks):
+    if blocks and all(_is_plain(text) for _, _, text in blocks):
         return fragment
     return join(paragraphs(clean(fragment)))
 
@@ -154,9 +154,23 @@ def paragraphs(fragment: str) -> list[Paragraph]:
     if blocks is None:
         return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
     out: list[Paragraph] = []
-    for tag, text, whole in blocks:
+    for whole, tag, text in blocks:
         out += (Paragraph((), tag, text),) if _is_plain(text) else _block(whole)
     return out
+
+
+def hashes(fragment: str) -> list[str]:
+    """What each paragraph of a clean fragment hashes to."""
+    blocks = _divided(fragment)
+    if blocks is None:
+        return [one.hash for one in paragraphs(fragment)]
+    return [hash for block in blocks for hash in _hashes(*block)]
+
+
+@lru_cache(maxsize=512)
+def _hashes(whole: str, tag: str, text: str) -> tuple[str, ...]:
+    # From one revision to the next, most of them stay as they are.
+    return (Paragraph((), tag, text).hash,) if _is_plain(text) else tuple(one.hash for one in _block(whole))
 
 
 def _is_plain(text: str) -> bool:
@@ -171,14 +185,12 @@ def _is_plain(text: str) -> bool:
 
 @lru_cache(maxsize=16)
 def _divided(fragment: str) -> list[tuple[str, str, str]] | None:
-    """A clean fragment of nothing but paragraphs and headings side by side, as the tag, the inside and the whole of each; None for one with anything else in
+    """A clean fragment of nothing but paragraphs and headings side by side, as the whole, the tag and the inside of each; None for one with anything else in
     it. Each of them is then what it would be by itself."""
-    out: list[tuple[str, str, str]] = []
-    at = 0
-    while found := _FLAT.match(fragment, at):
-        out.append((found[1], found[2], found[0]))
-        at = found.end()
-    return out if at == len(fragment) else None
+    if not fragment.startswith(("<p>", "<h")):
+        return None
+    out: list[tuple[str, str, str]] = _FLAT.findall(fragment)
+    return out if sum(len(whole) for whole, _, _ in out) == len(fragment) else None
 
 
 @lru_cache(maxsize=2048)
@@ -429,6 +441,9 @@ _BETWEEN_CELLS = re.compile(r"</t[hd]>(?=<t)")
 
 def text_of(fragment: str) -> str:
     """The words alone, one line per paragraph."""
+    blocks = _divided(fragment)
+    if blocks and all(_is_plain(text) for _, _, text in blocks):
+        return "\n".join(text for _, _, text in blocks)
     return "\n".join(plain(paragraph.inner) for paragraph in paragraphs(fragment) if paragraph.inner)
 
 

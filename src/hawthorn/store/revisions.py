@@ -6,7 +6,7 @@ import json
 import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 
-from hawthorn.core import revision
+from hawthorn.core import compact, revision
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.store import shaped
@@ -92,9 +92,9 @@ def add_revision(
             edition,
             content_hash,
             type_version,
-            json.dumps(content.fields, ensure_ascii=False, separators=(",", ":")),
+            compact.written(content.fields),
             revision.paragraph_ids_to_json(content.paragraph_ids),
-            json.dumps(content.unit_map, separators=(",", ":")),
+            compact.names(content.unit_map),
             strand,
             actor,
             actor_kind,

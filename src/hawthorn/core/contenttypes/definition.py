@@ -84,7 +84,11 @@ class ContentType:
 
     def field(self, name: str) -> Field | None:
         """The field of that name, or None."""
-        return next((f for f in self.fields if f.name == name), None)
+        return self._by_name.get(name)
+
+    @cached_property
+    def _by_name(self) -> dict[str, Field]:
+        return {f.name: f for f in self.fields}
 
     def belonging(self, locale: str) -> tuple[Field, ...]:
         """The fields of an edition: the shared ones for the common edition, else those that differ."""

@@ -6,7 +6,6 @@ number, which counts within its edition; people by their handles.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Hashable, Mapping
 from dataclasses import asdict, dataclass, field
 from functools import cache
@@ -14,10 +13,12 @@ from typing import Any, Literal, TypeVar, cast
 
 from pydantic import ConfigDict, TypeAdapter, ValidationError, with_config
 
+from hawthorn.core import compact
 from hawthorn.core.errors import BadFile
 
 T = TypeVar("T")
-_STRICT = ConfigDict(extra="forbid", strict=True)
+# Ids and hashes are no two alike: to look for each among those before costs more than it saves.
+_STRICT = ConfigDict(extra="forbid", strict=True, cache_strings="keys")
 Kind = Literal["person", "program", "assistant", "bureau", "scheduler"]
 Pairs = list[tuple[str, str]]
 
@@ -328,13 +329,9 @@ def read(kind: type[T], line: bytes, part: str, number: int) -> T:
         raise BadFile("package.bad_line", part=part, number=number, where=where, why=first["msg"]) from None
 
 
-written = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
-"""A value of JSON as packages have it: no spaces, all letters as they are, members in their order."""
-
-
 def told(line: Any) -> str:
     """A line of a package, without its end."""
-    return written(asdict(line))
+    return compact.written(asdict(line))
 
 
 def schema(kind: type[Any]) -> Mapping[str, Any]:

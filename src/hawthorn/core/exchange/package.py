@@ -18,6 +18,7 @@ from dataclasses import asdict
 from itertools import chain
 from typing import IO, Any, BinaryIO, TypeVar
 
+from hawthorn.core import compact
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange import lines
 from hawthorn.core.exchange.lines import (
@@ -45,6 +46,8 @@ _SOMETIMES = (MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS)
 """Parts that are there where something is in them."""
 _FILE = re.compile(r"files/[0-9a-f]{64}")
 _PIECE = 1 << 18
+_PACKED = 1 << 20
+"""So much is packed at once: each time whoever packs waits for its turn."""
 LONGEST = 64_000_000
 """The bytes that a line may have: an entry with all its revisions."""
 _MOST_SETUP = 16_000_000
@@ -84,7 +87,7 @@ class Writing:
                 waiting.append(line)
                 length += len(line)
                 count += 1
-                if length > _PIECE:
+                if length > _PACKED:
                     packed.result()
                     packed = packing.submit(write, waiting)
                     waiting, length = [], 0
@@ -102,7 +105,7 @@ class Writing:
         """Write what the package holds, and end it."""
         made = Manifest("hawthorn-package", VERSION, self._history, self._parts)
         with self._member(MANIFEST) as member:
-            member.write(lines.written(asdict(made)).encode() + b"\n")
+            member.write(compact.written(asdict(made)).encode() + b"\n")
         self._zip.close()
 
     @contextmanager

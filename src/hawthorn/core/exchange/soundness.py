@@ -16,20 +16,19 @@ from hawthorn.core.exchange.lines import EditionLine, EntryLine, RevisionLine
 from hawthorn.core.fields import Field, Wrong, canonical_value, kind_of
 from hawthorn.core.messages import Message, said
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import ParagraphId
+from hawthorn.core.richtext import ParagraphId, ParagraphIds
 
 _INSTANT = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?Z")
 _NAME = re.compile(r"[A-Za-z0-9_-]{1,64}")
-_EPOCH = date(1970, 1, 1).toordinal()
+_EPOCH = date(1970, 1, 1)
+_FIRST = _EPOCH.toordinal()
 _MOST_REVISIONS = 100_000
 
 
 def instant(text: str) -> int:
     """An instant as a package has it. Raises `ValueError` for what is none."""
-    if not _INSTANT.fullmatch(text):
-        raise ValueError
-    at = datetime.fromisoformat(text)
-    seconds = ((at.toordinal() - _EPOCH) * 24 + at.hour) * 3600 + at.minute * 60 + at.second
+    at = _read(text)
+    seconds = ((at.toordinal() - _FIRST) * 24 + at.hour) * 3600 + at.minute * 60 + at.second
     return seconds * timeline.SECOND + at.microsecond
 
 
@@ -156,9 +155,21 @@ def _is_day(text: str) -> bool:
 def is_instant(text: str) -> bool:
     """Whether it is an instant as packages have them."""
     try:
-        return instant(text) >= 0
+        return _read(text).year >= _EPOCH.year
     except ValueError:
         return False
+
+
+def _read(text: str) -> datetime:
+    if not _INSTANT.fullmatch(text):
+        raise ValueError
+    return datetime.fromisoformat(text)
+
+
+def as_it_came(line: RevisionLine) -> Content:
+    """What a revision holds, as its line says it."""
+    ids = {path: tuple(ParagraphId(*one) for one in some) for path, some in line.paragraph_ids.items()}
+    return Content(line.fields, ids, {key: tuple(some) for key, some in line.unit_map.items()})
 
 
 class Keeping:
@@ -166,6 +177,7 @@ class Keeping:
 
     def __init__(self, kind: ContentType, bounds: Bounds) -> None:
         self._kind = kind
+        self._rich = [spec for spec in kind.fields if kind_of(spec).rich or kind_of(spec).parts]
         self._bounds = bounds
         self._known: dict[tuple[str, str], Any] = {}
         self._hashes: dict[str, list[str]] = {}
@@ -191,23 +203,28 @@ class Keeping:
                 out[name] = found
         return out, misfits
 
-    def content(self, line: RevisionLine, values: Mapping[str, Any]) -> tuple[Content, bool]:
-        """What a revision holds, and whether that is as it came. Its paragraphs keep the ids that they came with, where there is one for each of them."""
-        given = {path: tuple(ParagraphId(*one) for one in some) for path, some in line.paragraph_ids.items()}
-        ids = dict(given)
-        for slot in slots.walk(self._kind.fields, values):
-            if not isinstance(slot.value, str) or not slot.value or not kind_of(slot.spec).rich:
+    def content(self, line: RevisionLine, values: Mapping[str, Any]) -> Content | None:
+        """What a revision holds; None where that is as it came. Its paragraphs keep the ids that they came with, where there is one for each of them."""
+        others = dict(self._other_ids(line, values))
+        if not others and values == line.fields:
+            return None
+        came = as_it_came(line)
+        return Content(values, {**came.paragraph_ids, **others}, came.unit_map)
+
+    def _other_ids(self, line: RevisionLine, values: Mapping[str, Any]) -> Iterator[tuple[str, ParagraphIds]]:
+        """The ids of paragraphs that are not kept as they came, by the paths of their texts."""
+        for slot in slots.walk(self._rich, values):
+            text = slot.value
+            if not isinstance(text, str) or not text or not kind_of(slot.spec).rich:
                 continue
-            if slot.value not in self._hashes:
-                self._hashes[slot.value] = [paragraph.hash for paragraph in richtext.paragraphs(slot.value)]
-            hashes, have = self._hashes[slot.value], ids.get(slot.path, ())
-            named = [one.id for one in have]
+            if text not in self._hashes:
+                self._hashes[text] = richtext.hashes(text)
+            hashes, have = self._hashes[text], line.paragraph_ids.get(slot.path, ())
+            named = [id for id, _ in have]
             if not (len(named) == len(hashes) == len(set(named)) and all(map(_NAME.fullmatch, named))):
-                ids[slot.path] = aligning.align(richtext.paragraphs(slot.value), [], ())
-            elif [one.hash for one in have] != hashes:
-                ids[slot.path] = tuple(map(ParagraphId, named, hashes))
-        units = {key: tuple(some) for key, some in line.unit_map.items()}
-        return Content(values, ids, units), ids == given and values == line.fields
+                yield slot.path, aligning.align(richtext.paragraphs(text), [], ())
+            elif [hash for _, hash in have] != hashes:
+                yield slot.path, tuple(map(ParagraphId, named, hashes))
 
     def _stored(self, spec: Field, value: Any) -> Any:
         try:

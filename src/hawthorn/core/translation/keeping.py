@@ -6,17 +6,16 @@ import json
 from collections.abc import Sequence
 from dataclasses import replace
 
+from hawthorn.core.compact import written
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.units import Segment, Unit
-
-_WRITER = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"))
 
 
 def kept(segments: Sequence[Segment]) -> str:
     """Segments as text; ids that are there twice are given anew."""
     names = [s.id for s in segments]
     anew = len(set(names)) < len(names)
-    return _WRITER.encode(
+    return written(
         [
             [
                 f"s{n}" if anew else s.id,

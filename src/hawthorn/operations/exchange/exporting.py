@@ -9,8 +9,8 @@ from dataclasses import field
 from typing import Any, BinaryIO
 
 from hawthorn.core.access import Subject
+from hawthorn.core.compact import texts, written
 from hawthorn.core.errors import FieldProblem, Invalid
-from hawthorn.core.exchange.lines import written
 from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writing
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -86,7 +86,7 @@ def write(
     out.lines(SETUP, [written(_setup(view, export))])
     files = [file_rows.find(view.conn, one) for one in sorted(export.files)]
     kept = [one for one in files if one is not None]
-    out.lines(FILES, [written(export.file(one)) for one in kept])
+    out.lines(FILES, [texts(export.file(one)) for one in kept])
     if choice.whole:
         language.write(view, out, export.handle)
     out.lines(PEOPLE, export.people())
@@ -147,7 +147,7 @@ class _Export:
     def people(self) -> list[str]:
         """The lines of whoever the entries tell of."""
         met = sorted((self._actors[id] for id in self._met), key=lambda one: one.handle)
-        return [written({"handle": one.handle, "name": one.name, "kind": one.kind}) for one in met]
+        return [texts({"handle": one.handle, "name": one.name, "kind": one.kind}) for one in met]
 
     def file(self, one: File) -> dict[str, Any]:
         """The line of a file."""
@@ -185,10 +185,10 @@ class _Export:
             "folder": self._folder(entry.folder),
         }
         editions = ",".join(self._edition(some, one) for one in some.editions.get(entry.id, []))
-        comments = written([self._comment(some, one) for one in some.comments.get(entry.id, [])])
-        assigned = written([self._assignment(one) for one in some.assignments.get(entry.id, [])])
+        comments = texts([self._comment(some, one) for one in some.comments.get(entry.id, [])])
+        assigned = texts([self._assignment(one) for one in some.assignments.get(entry.id, [])])
         rest = f'"comments":{comments},"assignments":{assigned}'
-        return f'{written(head)[:-1]},"editions":[{editions}],{rest}}}'
+        return f'{texts(head)[:-1]},"editions":[{editions}],{rest}}}'
 
     def _folder(self, folder: int | None) -> list[str]:
         out: list[str] = []
@@ -256,20 +256,20 @@ class _Export:
                 }
                 for s in some.submissions.get(one.id, [])
             ],
-            "overrides": [
-                {
-                    "revision": number[o.revision],
-                    "stage": self._stages[o.stage],
-                    "by": self._by(o.actor),
-                    "at": iso(o.at),
-                    "reason": o.reason,
-                    "conditions": json.loads(o.conditions),
-                }
-                for o in some.overrides.get(one.id, [])
-            ],
         }
-        begin = written({"locale": one.locale, "strands": told_strands})[:-1]
-        return f'{begin},"revisions":[{revisions}],{written(rest)[1:]}'
+        overrides = [
+            {
+                "revision": number[o.revision],
+                "stage": self._stages[o.stage],
+                "by": self._by(o.actor),
+                "at": iso(o.at),
+                "reason": o.reason,
+                "conditions": json.loads(o.conditions),
+            }
+            for o in some.overrides.get(one.id, [])
+        ]
+        begin = texts({"locale": one.locale, "strands": told_strands})[:-1]
+        return f'{begin},"revisions":[{revisions}],{texts(rest)[1:-1]},"overrides":{written(overrides)}}}'
 
     def _revision(
         self, some: _Some, row: RevisionKept, number: Mapping[int, int], places: Mapping[int, int]
@@ -289,7 +289,7 @@ class _Export:
         }
         # What is kept as JSON goes out as it is kept.
         return (
-            f'{written(head)[:-1]},"fields":{row.fields},"paragraph_ids":{row.paragraph_ids},'
+            f'{texts(head)[:-1]},"fields":{row.fields},"paragraph_ids":{row.paragraph_ids},'
             f'"unit_map":{row.unit_map}}}'
         )
 

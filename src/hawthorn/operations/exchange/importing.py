@@ -8,10 +8,10 @@ from dataclasses import asdict
 from itertools import islice
 from typing import Any
 
-from hawthorn.core import revision, slots
+from hawthorn.core import compact, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import BadFile
-from hawthorn.core.exchange.lines import EditionLine, EntryLine, FileLine, RevisionLine, written
+from hawthorn.core.exchange.lines import EditionLine, EntryLine, FileLine, RevisionLine
 from hawthorn.core.exchange.package import Package
 from hawthorn.core.exchange.soundness import instant
 from hawthorn.core.kinds.file import focus_of
@@ -177,10 +177,14 @@ class _Bringing:
     ) -> tuple[Any, ...]:
         """The row of a revision, with what it holds as it came where nothing else is given."""
         if content is None:
-            told = (written(one.fields), _compact(one.paragraph_ids), _compact(one.unit_map))
+            told = (
+                compact.written(one.fields),
+                compact.names(one.paragraph_ids),
+                compact.names(one.unit_map),
+            )
         else:
             ids = revision.paragraph_ids_to_json(content.paragraph_ids)
-            told = (written(content.fields), ids, _compact(content.unit_map))
+            told = (compact.written(content.fields), ids, compact.names(content.unit_map))
         return (
             edition,
             one.n,
@@ -293,7 +297,6 @@ class _Bringing:
         self._rows.setdefault(put, []).append(row)
 
 
-_compact = json.JSONEncoder(separators=(",", ":")).encode
 _ORDER: tuple[Callable[..., None], ...] = (
     bringing.add_entries, bringing.add_audiences, bringing.add_editions, bringing.add_strands, bringing.add_revisions, bringing.set_heads,
     bringing.add_parents, bringing.add_picks, bringing.add_file_uses, bringing.add_standings, bringing.add_sign_offs, bringing.add_submissions,

@@ -10,6 +10,7 @@ from dataclasses import field, replace
 
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.exchange.lines import EditionLine, EntryLine
+from hawthorn.core.exchange.soundness import as_it_came
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
@@ -79,11 +80,12 @@ def _into_strand(
 ) -> str:
     """Put the newest draft of an edition into a strand beside the one here, from the revision that both have; or into a draft, where there is no such
     edition. Says which: `beside`, `new`, or nothing where all of it is here already."""
-    contents = stored(act, kind, replace(line, editions=[told])).contents
+    kept = stored(act, kind, replace(line, editions=[told])).contents
+    contents = {r.n: kept.get((told.locale, r.n)) or as_it_came(r) for r in told.revisions}
     head = next((s.head for s in told.strands if s.name == DRAFT_STRAND), None)
     if head is None or (told.locale != COMMON and told.locale not in act.setup.locales):
         return ""
-    wanted = contents[told.locale, head]
+    wanted = contents[head]
     here = entry_store.edition(act.conn, entry.id, told.locale)
     if here is None or here.head is None:
         _new_edition(act, kind, entry, told.locale, wanted, here)
@@ -91,7 +93,7 @@ def _into_strand(
     known = _digests(act, here)
     if _digest(wanted) in known:
         return ""
-    base = _shared(told, head, {n: c for (_, n), c in contents.items()}, known)
+    base = _shared(told, head, contents, known)
     fork_beside(act, entry, here, name, base)
     beside = entry_store.edition(act.conn, entry.id, told.locale, name)
     assert beside is not None

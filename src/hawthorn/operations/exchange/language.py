@@ -9,8 +9,9 @@ from collections.abc import Callable, Container, Iterator, Mapping, Sequence
 from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 from hawthorn.core import naming
+from hawthorn.core.compact import written
 from hawthorn.core.errors import BadFile, Invalid
-from hawthorn.core.exchange.lines import CollectionLine, ConceptLine, SentenceLine, written
+from hawthorn.core.exchange.lines import CollectionLine, ConceptLine, SentenceLine
 from hawthorn.core.exchange.package import CONCEPTS, GLOSSARIES, MEMORIES, SENTENCES, Package, Writing
 from hawthorn.core.exchange.soundness import instant, is_id, is_instant
 from hawthorn.core.messages import Message, said

@@ -148,13 +148,17 @@ def in_the_way(view: View, line: EntryLine, types: Mapping[str, ContentType], th
 
 @dataclass(slots=True)
 class Kept:
-    """What the revisions of an entry hold, by locale and number, as this house keeps it (what is not there is as it came); in how many of them something had to be made so, whether all of it
-    is as it came, and what does not fit its field in a revision that counts: the newest of a draft, or one that stands."""
+    """What the revisions of an entry hold, by locale and number, as this house keeps it (what is not there is as it came); in how many of them
+    something had to be made so, and what does not fit its field in a revision that counts: the newest of a draft, or one that stands."""
 
     contents: dict[tuple[str, int], Content]
     cleaned: int = 0
-    as_is: bool = True
     misfits: list[Message] = field(default_factory=list)
+
+    @property
+    def as_is(self) -> bool:
+        """Whether all of it is as it came."""
+        return not self.contents
 
 
 def stored(view: View, kind: ContentType, line: EntryLine) -> Kept:
@@ -166,12 +170,12 @@ def stored(view: View, kind: ContentType, line: EntryLine) -> Kept:
         counts |= {s.revision for s in edition.standings if s.until is None}
         for one in edition.revisions:
             values, wrongly = keeping.kept(one.fields)
-            content, as_is = keeping.content(one, values)
-            out.cleaned += not as_is and values != one.fields
-            out.as_is &= as_is
             if one.n in counts:
                 out.misfits += wrongly
-            out.contents[edition.locale, one.n] = content
+            content = keeping.content(one, values)
+            if content is not None:
+                out.cleaned += values != one.fields
+                out.contents[edition.locale, one.n] = content
     return out
 
 

@@ -79,7 +79,11 @@ class _Rows:
         default_factory=lambda: {name: [] for name in derived.DERIVED}
     )
     index: list[tuple[int, int, str, str, str]] = field(default_factory=list)
-    terms: set[str] = field(default_factory=set)
+    words: set[str] = field(default_factory=set)
+
+    def terms(self) -> list[str]:
+        """Those of the words that can be begun, in order."""
+        return sorted(searching.terms(self.words))
 
 
 def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
@@ -94,7 +98,7 @@ def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
     rows = _unfolded(some)
     for table, found in rows.by_table.items():
         derived.derive(act.conn, table, found)
-    derived.index(act.conn, rows.index, sorted(rows.terms))
+    derived.index(act.conn, rows.index, rows.terms())
     ids = [one.id for one in some]
     entry_store.flag(act.conn, ids)
     for stage in (DRAFT, RELEASE):
@@ -205,7 +209,7 @@ def _mend(act: Act, entries: Sequence[int]) -> None:
     for table, found in rows.by_table.items():
         now = _NOW.get(table)
         derived.derive(act.conn, table, [row for row in found if now is None or row[now] is None])
-    derived.index(act.conn, rows.index, sorted(rows.terms))
+    derived.index(act.conn, rows.index, rows.terms())
     entry_store.flag(act.conn, entries)
     for stage in (DRAFT, RELEASE):
         filters.keep(act, entries, stage)
@@ -326,7 +330,7 @@ def _words(one: _Of, rows: _Rows) -> None:
         for stage, values in texts:
             title, text = indexing.words(kind, values)
             rows.index.append((edition, stage, " ".join(title), " ".join(text), facets))
-            rows.terms |= searching.terms({*title, *text})
+            rows.words.update(title, text)
         if kind.addressed:
             rows.by_table["search_said"].append((edition, locale, *indexing.said(kind, own)))
 
