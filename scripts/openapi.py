@@ -71,6 +71,7 @@ def packages() -> str:
         package.SENTENCES: lines.SentenceLine,
         package.GLOSSARIES: lines.CollectionLine,
         package.CONCEPTS: lines.ConceptLine,
+        package.DISPATCHES: lines.DispatchLine,
     }
     parts = {name: lines.schema(kind) for name, kind in kinds.items()}
     made = {

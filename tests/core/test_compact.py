@@ -21,7 +21,7 @@ def own(value: Any, **how: Any) -> str:
 
 @given(values | st.dictionaries(texts, leaves))
 @example({"east": 1e-05, "north": 1e16})
-@example({"b": "\x7f\u2028\x00\x1f\\\"/", "a": 2**70})
+@example({"b": '\x7f\u2028\x00\x1f\\"/', "a": 2**70})
 def test_a_value_is_written_as_python_writes_it(value: Any) -> None:
     assert compact.written(value) == own(value, ensure_ascii=False)
 

@@ -139,7 +139,7 @@ def test_the_museum_goes_elsewhere_and_comes_out_as_the_same_bytes(
                 _, seen, done = imported(there, ada, first, ALL)
                 assert seen["added"] == done["added"] == seen["entries"] > 50
                 assert (seen["left"], seen["cleaned"]) == (0, 0)
-                for what, least in (("sentences", 700), ("concepts", 10)):
+                for what, least in (("sentences", 700), ("concepts", 10), ("dispatches", 4)):
                     assert seen[what] == seen[f"new_{what}"] == done[f"new_{what}"] > least
             again = exported(there, ada, tmp_path / "again.zip", Choice(history=history))
             assert again.read_bytes() == first.read_bytes()

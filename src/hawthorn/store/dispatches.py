@@ -280,6 +280,24 @@ def describe(conn: sqlite3.Connection, id: int, name: str, note: str, owner: int
     )
 
 
+def begin_anew(
+    conn: sqlite3.Connection,
+    id: int,
+    name: str,
+    when: PlannedTime | None,
+    note: str,
+    owner: int,
+    partial: bool,
+) -> None:
+    """Open one again that was called off and moves nothing any more."""
+    time = (when.wall, when.zone, when.fold, when.instant) if when else ("", "", "", None)
+    conn.execute(
+        "UPDATE dispatch SET state = 'open', ended_at = NULL, name = ?, wall = ?, zone = ?, fold = ?, instant = ?, note = ?, "
+        "owner = ?, partial = ? WHERE id = ? AND state = 'cancelled' AND NOT EXISTS (SELECT 1 FROM move WHERE dispatch = ?9)",
+        (name, *time, note, owner, int(partial), id),
+    )
+
+
 def put(conn: sqlite3.Connection, id: int, state: str) -> None:
     """Put a dispatch that has not gone into another state; what held it is no matter any more."""
     conn.execute(

@@ -246,6 +246,44 @@ def noted(conn: sqlite3.Connection, id: int, most: int) -> list[Brought]:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class BroughtDispatch:
+    """A dispatch that came, or did not (no number): by its place in the package, with what is to be known of it."""
+
+    ord: int
+    name: str
+    dispatch: int | None
+    at: int
+    note: str
+
+
+def brought_dispatch(
+    conn: sqlite3.Connection, id: int, place: int, name: str, dispatch: int | None, at: int, note: str
+) -> None:
+    """Note what came of a dispatch of a package."""
+    conn.execute(
+        "INSERT INTO exchange_dispatch (exchange, ord, name, dispatch, at, note) VALUES (?, ?, ?, ?, ?, ?)",
+        (id, place, name, dispatch, at, note),
+    )
+
+
+def dispatches(conn: sqlite3.Connection, id: int) -> list[BroughtDispatch]:
+    """What came of the dispatches of a package, those that came and those that did not."""
+    return shaped.every(
+        BroughtDispatch,
+        conn.execute(
+            "SELECT ord, name, dispatch, at, note FROM exchange_dispatch WHERE exchange = ? ORDER BY ord",
+            (id,),
+        ),
+    )
+
+
+def was_added(conn: sqlite3.Connection, id: int, entry: int) -> bool:
+    """Whether an entry was not there before one brought it."""
+    asked = "SELECT 1 FROM exchange_entry WHERE exchange = ? AND entry = ? AND how = 'added'"
+    return conn.execute(asked, (id, entry)).fetchone() is not None
+
+
 def forget(conn: sqlite3.Connection, id: int, entries: Iterable[int]) -> None:
     """Let entries count no more as brought."""
     conn.executemany(
@@ -254,11 +292,14 @@ def forget(conn: sqlite3.Connection, id: int, entries: Iterable[int]) -> None:
 
 
 def touched_since(conn: sqlite3.Connection, id: int, entries: Sequence[int]) -> set[int]:
-    """Those of some entries that one brought about which anything but their import, and what somebody was reminded of, is in the log, after what it did itself (`upto`)."""
+    """Those of some entries that one brought about which anything but their import, what somebody was reminded of, and what came of the dispatches that came
+    with them and were called off, is in the log, after what it did itself (`upto`)."""
     rows = conn.execute(
         "SELECT DISTINCT b.entry FROM json_each(?) j CROSS JOIN exchange_entry x ON x.exchange = ? AND x.entry = j.value "
         "JOIN event_about b ON b.entry = j.value JOIN event e ON e.seq = b.seq "
-        "WHERE e.kind NOT LIKE 'import.%' AND e.kind NOT IN ('assignment.due', 'assignment.late') AND e.seq > coalesce(x.did ->> '$.upto', 0)",
+        "WHERE e.kind NOT LIKE 'import.%' AND e.kind NOT IN ('assignment.due', 'assignment.late') AND e.seq > coalesce(x.did ->> '$.upto', 0) "
+        "AND NOT EXISTS (SELECT 1 FROM exchange_dispatch g JOIN dispatch c ON c.id = g.dispatch AND c.state = 'cancelled' "
+        "JOIN dispatch_event v ON v.dispatch = g.dispatch AND v.seq = e.seq WHERE g.exchange = x.exchange)",
         (json.dumps(list(entries)), id),
     ).fetchall()
     return {row[0] for row in rows}

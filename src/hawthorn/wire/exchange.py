@@ -195,6 +195,11 @@ class PackageReport(Wire):
     new_concepts: int = Field(
         default=0, description="Those that are not here; once it is done, those that were added."
     )
+    dispatches: int = Field(default=0, description="The dispatches in it that are still to go.")
+    new_dispatches: int = Field(
+        default=0,
+        description="Those that are not here; once it is done, those that were added, all of them open.",
+    )
     definitions: list[PackageDefinition] = Field(
         default_factory=list,
         description="Definitions that its entries need and that are not here, or otherwise.",

@@ -32,6 +32,12 @@
           newConcepts: report.new_concepts,
         })}
       {/if}
+      {#if done ? report.new_dispatches : report.dispatches}
+        <br />{t(done ? "exchange.cameOpen" : "exchange.dispatches", {
+          dispatches: report.dispatches,
+          newDispatches: report.new_dispatches,
+        })}
+      {/if}
     {/if}
   </p>
   <ul class="flex flex-wrap gap-x-4">

@@ -310,6 +310,12 @@ def _say_report(found: wire.exchange.PackageReport, as_drafts: bool) -> None:
         if found.sentences or found.concepts:
             told = ("sentences", "new_sentences", "concepts", "new_concepts")
             tell("cli.packages.holds_language", **{name: getattr(found, name) for name in told})
+        if found.dispatches:
+            tell(
+                "cli.packages.holds_dispatches",
+                dispatches=found.dispatches,
+                new_dispatches=found.new_dispatches,
+            )
     else:
         tell("cli.rows.holds", count=found.entries)
         if found.files:
@@ -357,6 +363,8 @@ def _say_done(done: wire.exchange.Package) -> None:
             new_sentences=found.new_sentences,
             new_concepts=found.new_concepts,
         )
+    if found.new_dispatches:
+        tell("cli.packages.done_dispatches", new_dispatches=found.new_dispatches)
     for what, count in (("same", found.same), ("left", found.left)):
         if count and found.mapping is not None:
             tell(f"cli.packages.counted.{what}", count=count)

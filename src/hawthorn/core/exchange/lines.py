@@ -243,6 +243,63 @@ class EntryLine:
 
 @with_config(_STRICT)
 @dataclass(frozen=True, slots=True)
+class TimeLine:
+    """When a dispatch is to go: the instant, and the wall time in its zone that it came from (empty where it was an instant that was named); `fold` says
+    which of two at a clock change."""
+
+    instant: str
+    wall: str
+    zone: str
+    fold: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class MoveLine:
+    """A move that was asked for. `revision` is the one that was chosen; null where it is whatever is approved by then. One that `follows` brings what is
+    approved when it goes, one that may `regress` an older revision than stands there. `payload` is what its verb carries."""
+
+    entry: str
+    locale: str
+    verb: str
+    stage: str
+    revision: int | None
+    regress: bool
+    follows: bool
+    payload: dict[str, Any]
+    by: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class InsideLine:
+    """A strand that is written inside a dispatch."""
+
+    entry: str
+    locale: str
+    strand: str
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
+class DispatchLine:
+    """A dispatch that is still to go, with what it moves and what is written inside it. Whether it waits for its time or is being put together is not
+    told: where it is brought, somebody plans it. `partial` says that what cannot go does not hold back the rest."""
+
+    id: str
+    name: str
+    note: str
+    by: str
+    at: str
+    owner: str
+    partial: bool
+    when: TimeLine | None
+    moves: list[MoveLine]
+    inside: list[InsideLine]
+
+
+@with_config(_STRICT)
+@dataclass(frozen=True, slots=True)
 class CollectionLine:
     """A translation memory or a glossary: what lies in it are lines of their own. `section` names the entry that heads the section whose it is; null
     for the house's."""

@@ -1,7 +1,7 @@
 """A package: a ZIP archive (APPNOTE 6.3) of JSON Lines and files, the same bytes for the same contents.
 
 `setup.json` (the definitions that its entries need), `entries.jsonl`, `files.jsonl`, `people.jsonl`, the bytes of files under `files/`, where there are any
-`memories.jsonl` with `sentences.jsonl` and `glossaries.jsonl` with `concepts.jsonl`, and `hawthorn.json`, which
+`memories.jsonl` with `sentences.jsonl`, `glossaries.jsonl` with `concepts.jsonl` and `dispatches.jsonl`, and `hawthorn.json`, which
 says of each part how long it is and what its bytes hash to. Nothing in it says when or where it was made.
 """
 
@@ -24,6 +24,7 @@ from hawthorn.core.exchange import lines
 from hawthorn.core.exchange.lines import (
     CollectionLine,
     ConceptLine,
+    DispatchLine,
     EntryLine,
     FileLine,
     Manifest,
@@ -38,11 +39,11 @@ VERSION = 1
 MANIFEST, SETUP, ENTRIES, FILES, PEOPLE = (
     "hawthorn.json", "setup.json", "entries.jsonl", "files.jsonl", "people.jsonl",
 )  # fmt: skip
-MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS = (
-    "memories.jsonl", "sentences.jsonl", "glossaries.jsonl", "concepts.jsonl",
+MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS, DISPATCHES = (
+    "memories.jsonl", "sentences.jsonl", "glossaries.jsonl", "concepts.jsonl", "dispatches.jsonl",
 )  # fmt: skip
 _PARTS = (SETUP, ENTRIES, FILES, PEOPLE)
-_SOMETIMES = (MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS)
+_SOMETIMES = (MEMORIES, SENTENCES, GLOSSARIES, CONCEPTS, DISPATCHES)
 """Parts that are there where something is in them."""
 _FILE = re.compile(r"files/[0-9a-f]{64}")
 _PIECE = 1 << 18
@@ -184,6 +185,10 @@ class Package:
     def concepts(self, past: int = 0) -> Iterator[ConceptLine]:
         """What lies in the glossaries, after so many."""
         return self._lines(CONCEPTS, ConceptLine, past)
+
+    def dispatches(self, past: int = 0) -> Iterator[DispatchLine]:
+        """The dispatches that are still to go, after so many."""
+        return self._lines(DISPATCHES, DispatchLine, past)
 
     def count(self, part: str) -> int:
         """How many lines a part should have; 0 for one that is not there."""

@@ -12,9 +12,10 @@ from typing import IO, Any
 
 from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.lines import EntryLine, FileLine
-from hawthorn.core.exchange.package import ENTRIES, FILES, Package
+from hawthorn.core.exchange.package import DISPATCHES, ENTRIES, FILES, Package
 from hawthorn.core.messages import said
 from hawthorn.operations.exchange import (
+    dispatches,
     exporting,
     importing,
     joining,
@@ -23,14 +24,19 @@ from hawthorn.operations.exchange import (
     packages,
     renaming,
 )
-from hawthorn.operations.exchange.language import Came, Collections
-from hawthorn.operations.exchange.renaming import Names
+from hawthorn.operations.exchange.language import Collections
+from hawthorn.operations.exchange.renaming import Came, Names
 from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require, title_of
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.media import files, uploads
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as store
+
+_STEPS = (
+    "definitions", "files", "entries", "settling", "sections", "memory", "glossary", "merging", "dispatches",
+)  # fmt: skip
+"""What bringing one does, one after another: what was broken off goes on with the step that it was at."""
 
 
 class Bringing(Working):
@@ -76,15 +82,22 @@ class Bringing(Working):
 
         types = self.desk.read(self.me, begin)
         here: list[str] = []
+        named = dispatches.Named(package)
         for some in importing.in_batches(looking.sound_entries(package)):
             looked_at = partial(
                 looking.look, package=package, wish=wish, types=types, some=some, report=report
             )
             here += [line.id for line in self.desk.read(self.me, looked_at)]
+            named.see(some)
             self.tell("reading", report.entries, total)
         report.there = len(here)
         for kind in language.KINDS:
             self._look_at_language(kind, package, report)
+        names, _ = self._ids(package)
+        self.desk.read(
+            self.me,
+            partial(dispatches.look, package=package, named=named, names=names, report=report),
+        )
         if not wish.leave:
             self._try_merging(package, here, report)
         self.looked(report, total)
@@ -138,32 +151,34 @@ class Bringing(Working):
         wish, id = self.wish, self.row.id
         names, ids = self._ids(package)
         step, past, total = self.row.step, self.row.done, package.count(ENTRIES)
-        steps = ("definitions", "files", "entries", "settling", "sections", "memory", "glossary", "merging")
-        at = steps.index(step) if step in steps else 0
-        if at <= steps.index("definitions"):
+        at = _STEPS.index(step) if step in _STEPS else 0
+        if at <= _STEPS.index("definitions"):
             self.tell("definitions", 0, 0, now=True)
             self.desk.write(self.me, lambda act: importing.bring_definitions(act, package, wish))
             self.desk.write(self.me, lambda act: importing.bring_people(act, package))
-        if at <= steps.index("files"):
+        if at <= _STEPS.index("files"):
             self._bring_files(package)
-        if at <= steps.index("entries"):
+        if at <= _STEPS.index("entries"):
             self._bring_entries(package, names, ids, past if step == "entries" else 0, total)
-        if at <= steps.index("settling"):
+        if at <= _STEPS.index("settling"):
             self._settle(total)
-        if at <= steps.index("sections"):
+        if at <= _STEPS.index("sections"):
             self.tell("sections", 0, 0, now=True)
             self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
-        came = self._came(ids)
+        came = self._came(names, ids)
         for kind in language.KINDS:
-            if at <= steps.index(kind.into):
+            if at <= _STEPS.index(kind.into):
                 self._bring_language(kind, package, came, past if step == kind.into else 0)
-        if not wish.leave and self._some_are_here(total):
+        if at <= _STEPS.index("merging") and not wish.leave and self._some_are_here(total):
             self._merge(package, names, ids, past if step == "merging" else 0, total)
+        self._bring_dispatches(package, came, past if step == "dispatches" else 0)
         more = {
             f"new_{kind.counted}": self.desk.write(self.me, partial(kind.done, came=came))
             for kind in language.KINDS
         }
-        self.desk.write(self.me, partial(self.ended, more=more))
+        more["new_dispatches"] = self.desk.read(self.me, partial(dispatches.count, package=id))
+        left = self.desk.read(self.me, partial(dispatches.left, package=id))
+        self.desk.write(self.me, partial(self.ended, more=more, named=left))
 
     def _look_at_language(self, kind: Collections[Any], package: Package, report: Report) -> None:
         total, done, rest = package.count(kind.part), 0, kind.sound(package)
@@ -177,10 +192,10 @@ class Bringing(Working):
             done += len(some)
             self.tell(kind.into, done, total)
 
-    def _came(self, ids: dict[str, str]) -> Came:
+    def _came(self, names: Names, ids: dict[str, str]) -> Came:
         with self.desk.db.read() as conn:
             actors = {one.handle: one.id for one in exporting.store.everybody(conn).values()}
-        return Came(self.row.id, self.row.name, self.wish.leave, actors, ids)
+        return Came(self.row.id, self.row.name, self.wish.leave, actors, names, ids)
 
     def _bring_language(self, kind: Collections[Any], package: Package, came: Came, past: int) -> None:
         total = package.count(kind.part)
@@ -192,6 +207,13 @@ class Bringing(Working):
         while some := list(islice(rest, language.AT_ONCE)):
             done += len(some)
             self.step(kind.into, done, total, partial(kind.bring, package=package, came=came, some=some))
+
+    def _bring_dispatches(self, package: Package, came: Came, past: int) -> None:
+        done, total, rest = past, package.count(DISPATCHES), package.dispatches(past)
+        while some := list(islice(rest, dispatches.AT_ONCE)):
+            bring = partial(dispatches.bring, came=came, some=some, past=done)
+            done += len(some)
+            self.step("dispatches", done, total, bring)
 
     def _some_are_here(self, total: int) -> bool:
         """Whether anything is left to be merged: not where all of it was added."""

@@ -16,7 +16,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.exchange import language, set_up
+from hawthorn.operations.exchange import dispatches, language, set_up
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import files as file_rows
@@ -77,7 +77,8 @@ def chosen(view: View, choice: Choice) -> list[str]:
 def write(
     view: View, uuids: Sequence[str], choice: Choice, file: BinaryIO, bytes_of: Bytes, told: Told
 ) -> None:
-    """Write a package of entries, of all of a house with its memories and glossaries; `told` is called with how many entries are done."""
+    """Write a package of entries, of all of a house with its memories and glossaries and, with their history, the dispatches that are still to go; `told` is
+    called with how many entries are done."""
     out = Writing(file, choice.history)
     export = _Export(view, choice.history)
     out.lines(ENTRIES, export.entries(uuids, told))
@@ -89,6 +90,8 @@ def write(
     out.lines(FILES, [texts(export.file(one)) for one in kept])
     if choice.whole:
         language.write(view, out, export.handle)
+        if choice.history:
+            dispatches.write(view, out, export.handle)
     out.lines(PEOPLE, export.people())
     for one in kept:
         out.file(one.sha256, bytes_of(one))

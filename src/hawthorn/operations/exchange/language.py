@@ -15,11 +15,11 @@ from hawthorn.core.exchange.lines import CollectionLine, ConceptLine, SentenceLi
 from hawthorn.core.exchange.package import CONCEPTS, GLOSSARIES, MEMORIES, SENTENCES, Package, Writing
 from hawthorn.core.exchange.soundness import instant, is_id, is_instant
 from hawthorn.core.messages import Message, said
-from hawthorn.core.quick import dataclass
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.timeline import iso
 from hawthorn.core.translation import matching, tbx, tmx
 from hawthorn.operations.exchange import set_up
+from hawthorn.operations.exchange.renaming import Came
 from hawthorn.operations.exchange.report import Report
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import glossaries, memories
@@ -95,17 +95,6 @@ def _concept(glossary: str, one: store.ConceptKept, by: By) -> str:
     return written(
         {"glossary": glossary, "note": one.note, "terms": terms, "by": by(one.actor), "at": iso(one.at)}
     )
-
-
-@dataclass(frozen=True, slots=True)
-class Came:
-    """Who is who here, and how what a package names is named here."""
-
-    package: int
-    name: str
-    leave: bool
-    actors: Mapping[str, int]
-    ids: Mapping[str, str]
 
 
 def locales_then(view: View, package: Package) -> set[str]:

@@ -10,6 +10,7 @@ from typing import Any
 from uuid import UUID
 
 from hawthorn.core.exchange.lines import EntryLine
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
@@ -38,6 +39,18 @@ class Names:
         return derived(self._seed, uuid) if self._new else uuid
 
 
+@dataclass(frozen=True, slots=True)
+class Came:
+    """Who is who here, and how what a package names is named here: `ids` are those of entries, where they are others."""
+
+    package: int
+    name: str
+    leave: bool
+    actors: Mapping[str, int]
+    names: Names
+    ids: Mapping[str, str]
+
+
 def derived(seed: str, uuid: str) -> str:
     """Another UUID of version 7 (RFC 9562, section 5.7) for the same instant, always the same for the same seed."""
     digest = hashlib.sha256(f"{seed}\n{uuid}".encode()).digest()
@@ -51,7 +64,7 @@ def rename(line: EntryLine, names: Names, ids: Mapping[str, str]) -> EntryLine:
     revised = [
         replace(
             edition,
-            revisions=[replace(r, fields=_replaced(r.fields, ids)) for r in edition.revisions],
+            revisions=[replace(r, fields=replaced(r.fields, ids)) for r in edition.revisions],
             sign_offs=[
                 replace(s, seen=[replace(x, entry=ids.get(x.entry, x.entry)) for x in s.seen])
                 for s in edition.sign_offs
@@ -67,10 +80,10 @@ def rename(line: EntryLine, names: Names, ids: Mapping[str, str]) -> EntryLine:
     return replace(line, id=ids[line.id], editions=revised, comments=comments, assignments=assignments)
 
 
-def _replaced(value: Any, ids: Mapping[str, str]) -> Any:
+def replaced(value: Any, ids: Mapping[str, str]) -> Any:
     """A value with other ids in the place of those of a package, wherever they stand in its texts."""
     if isinstance(value, str):
         return _ID.sub(lambda found: ids.get(found[0], found[0]), value) if "-" in value else value
     if isinstance(value, Mapping):
-        return {k: _replaced(v, ids) for k, v in value.items()}
-    return [_replaced(one, ids) for one in value] if isinstance(value, list) else value
+        return {k: replaced(v, ids) for k, v in value.items()}
+    return [replaced(one, ids) for one in value] if isinstance(value, list) else value

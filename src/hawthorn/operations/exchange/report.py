@@ -67,6 +67,8 @@ class Report:
     new_sentences: int = 0
     concepts: int = 0
     new_concepts: int = 0
+    dispatches: int = 0
+    new_dispatches: int = 0
     definitions: list[dict[str, Any]] = field(default_factory=list)
     named: list[Seen] = field(default_factory=list)
     columns: list[dict[str, Any]] = field(default_factory=list)

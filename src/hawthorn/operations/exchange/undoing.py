@@ -8,7 +8,7 @@ from functools import partial
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
-from hawthorn.operations.exchange import language, report
+from hawthorn.operations.exchange import dispatches, language, report
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.release import applying
 from hawthorn.operations.runtime.act import Act
@@ -26,6 +26,10 @@ class Undoing(Working):
         with self.desk.db.read() as conn:
             total = sum(store.counts(conn, self.row.id).values())
         left: list[dict[str, str]] = []
+        # What is to go with them first: an entry that a dispatch moves cannot be taken out.
+        past = 0
+        while some := self.step("undoing", 0, total, partial(self._call_off, past=past, left=left)):
+            past += some
         done = 0
         while some := self.step("undoing", done, total, lambda act: self._undo_some(act, left)):
             done += some
@@ -47,6 +51,9 @@ class Undoing(Working):
             )
 
         self.desk.write(self.me, undone)
+
+    def _call_off(self, act: Act, past: int, left: list[dict[str, str]]) -> int:
+        return dispatches.undo_some(act, self.row.id, past, left)
 
     def _undo_some(self, act: Act, left: list[dict[str, str]]) -> int:
         some = store.to_undo(act.conn, self.row.id, _UNDOING)
