@@ -215,17 +215,19 @@ def test_whatever_somebody_wrote_into_the_document_is_refused_by_name_or_taken(r
     document = json.loads(ida.setup_document().model_dump_json(exclude_none=True))
     rng = random.Random(19)
     answers: dict[str, list[Any]] = {}
-    for path in rng.sample([p for p in _paths(document) if p[0] != "version"], 30):
+    # The places depend on what others set up, so one of each answer is named.
+    some = [(path, rng.choice(_JUNK)) for path in rng.sample([*_paths(document)], 30) if path != ("version",)]
+    for path, junk in (*some, (("types",), 7), (("types", 0, "fields"), 7), (("types", 0, "label"), "Junk")):
         changed = json.loads(json.dumps(document))
         inner = changed
         for key in path[:-1]:
             inner = inner[key]
-        inner[path[-1]] = rng.choice(_JUNK)
+        inner[path[-1]] = junk
         try:
             found = ida.check_setup(changed)
             answer = "in the way" if any(one.why for one in found.items) else "taken"
         except Refusal as refusal:
             answer = str(refusal.problem.status)
-        answers.setdefault(answer, []).append((path, inner[path[-1]]))
+        answers.setdefault(answer, []).append((path, junk))
     assert set(answers) == {"in the way", "taken", "422"}, answers.get("500")
     assert len(answers["in the way"]) > 6
