@@ -290,13 +290,14 @@ def audiences(conn: sqlite3.Connection, some: Sequence[int]) -> list[tuple[int, 
 
 
 def to_go(conn: sqlite3.Connection) -> list[DispatchKept]:
-    """The dispatches that are still to go, by UUID: without those that undo another, and those that follow from a planned field."""
+    """The dispatches that are still to go, the last one first, which is how lists find them in order once they are brought: without those that undo
+    another, and those that follow from a planned field."""
     return shaped.every(
         DispatchKept,
         conn.execute(
             "SELECT d.id, d.uuid, d.name, d.note, d.actor, d.created_at, d.owner, d.partial, d.instant, d.wall, d.zone, d.fold "
             "FROM json_each(?) j CROSS JOIN dispatch d ON d.state = j.value WHERE d.undoes IS NULL "
-            "AND NOT EXISTS (SELECT 1 FROM planned_field f WHERE f.dispatch = d.id) ORDER BY d.uuid",
+            "AND NOT EXISTS (SELECT 1 FROM planned_field f WHERE f.dispatch = d.id) ORDER BY d.instant IS NOT NULL, d.instant DESC, d.uuid",
             (json.dumps(COMING),),
         ),
     )
