@@ -29,6 +29,7 @@ from standardwebhooks.webhooks import WebhookVerificationError
 
 from hawthorn.demo.offers import CALLED, offered
 from hawthorn.demo.wordwise import MDA, NS, parse, spoil, suggested, translate_file, units_of
+from hawthorn.service.quiet import Quiet
 from hawthorn.wire import bureau_protocol as protocol
 from hawthorn.wire import machine_protocol
 from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Part, Question, Standing
@@ -382,16 +383,16 @@ def main() -> None:
     print(url, flush=True)
     bureau = Bureau(asked.seconds, asked.key, asked.secret, url)
     config = uvicorn.Config(bureau.app(), log_level="error", access_log=False, timeout_graceful_shutdown=1)
-    server = uvicorn.Server(config)
+    server = Quiet(config)
     if asked.door:
         # Whoever gave the socket holds the other end of the input: it ends with them, however they end.
         threading.Thread(target=_until_alone, args=(server,), daemon=True).start()
     server.run([door])
 
 
-def _until_alone(server: uvicorn.Server) -> None:
+def _until_alone(server: Quiet) -> None:
     sys.stdin.buffer.read()
-    server.should_exit = True
+    server.stop()
 
 
 if __name__ == "__main__":

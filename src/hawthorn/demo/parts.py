@@ -21,8 +21,9 @@ from hawthorn.demo.site import Drafted
 from hawthorn.demo.site import Site as PublicSite
 from hawthorn.operations.runtime.act import Clock, SystemClock
 from hawthorn.service.app import create_asgi, open_desk
+from hawthorn.service.quiet import Quiet
 from hawthorn.service.settings import Settings
-from hawthorn.service.stopping import Quiet, server_for
+from hawthorn.service.stopping import server_for
 from hawthorn.store import bureaus, definitions, webhooks
 from hawthorn.store.database import Database
 
