@@ -20,10 +20,13 @@ from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.release import dispatches, gathering, review, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
+from hawthorn.operations.views import show
 from hawthorn.store import packages as store
 from tests.exchange.made import altered, exported, given, imported, row, trouble, work
 from tests.exchange.test_packages import save, text
 from tests.service.made import START, Clock, House
+from tests.service.test_planned_fields import FIELDS, add_fields, at, states
+from tests.service.test_planned_fields import save as fill
 
 DAY = 24 * 3600
 
@@ -203,6 +206,41 @@ def test_they_go_on_exactly_where_they_were_stopped(
     assert [name for _, name, *_ in kept(other)] == [f"No {n}" for n in range(7)], "none has a time: by id"
     with other.desk.db.read() as conn:
         assert conn.execute("SELECT count(*) FROM exchange_dispatch").fetchone()[0] == 7
+
+
+def test_what_a_field_plans_is_a_wish_there_and_what_it_planned_once_is_not_asked_again(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    add_fields(house, FIELDS)
+    past, coming = house.page("Past"), house.page("Coming")
+    fill(house, past, "ida", out_from=at(house, 60))
+    fill(house, coming, "ida", out_from=at(house, DAY), out_until=at(house, 2 * DAY))
+    house.later(120)
+    other.clock.at = house.clock.at
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    _, seen, done = imported(other.desk, other.who("ida"), file, Wish(definitions=True))
+    assert seen["dispatches"] == 0
+    assert states(other, coming) == {"out_from": "wish", "out_until": "wish"}
+    assert [(one["id"], one["why"]) for one in done["named"]] == [
+        (
+            coming,
+            "Not planned here yet: Out from, Out until. A sign-off of the entry plans it; so does another time in the field.",
+        )
+    ]
+    assert kept(other) == []
+    # What was planned once does not keep anybody from writing on.
+    save(other, past, body="<p>Written on.</p>")
+    assert text(other, past, "body") == "<p>Written on.</p>"
+    # Who signs it off confirms what it asks for.
+    other.do("wim", lambda act: review.submit(act, coming, "en"))
+    number = other.desk.read(other.who("oda"), lambda v: show.entry(v, coming, "en"))["revision"]["number"]
+    other.do("oda", lambda act: review.sign_off(act, coming, "en", number))
+    assert states(other, coming) == {"out_from": "planned", "out_until": "planned"}
+    other.later(DAY)
+    assert other.is_out(coming)
+    other.later(DAY)
+    assert not other.is_out(coming)
+    assert trouble(other.desk) == []
 
 
 WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {

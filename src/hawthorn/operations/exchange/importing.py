@@ -22,6 +22,7 @@ from hawthorn.operations.exchange.looking import Kept, in_the_way, missing_defin
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.media import library
 from hawthorn.operations.media.files import Stored
+from hawthorn.operations.release import planned_fields
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import unfolding
 from hawthorn.store import bringing, people
@@ -309,6 +310,8 @@ def settle(act: Act, id: int, most: int = AT_ONCE) -> int:
     some = progress.unsettled(act.conn, id, most)
     if not some:
         return 0
+    for entry, labels in planned_fields.wish(act, some).items():
+        progress.note(act.conn, id, entry, act.keep("importing.not_planned", labels=labels))
     for clash in unfolding.settle(act, some):
         who = permission.title(act, clash.holder) or act.keep("common.untitled")
         progress.note(

@@ -7,7 +7,7 @@ wish, which is confirmed when the revision is signed off for release. An emptied
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import moves, timeline
@@ -52,6 +52,43 @@ def follow(act: Act) -> None:
         if kind is None or row.head is None or not kind.planning:
             continue
         _follow(act, kind, entry, row, confirmed=edition in ready)
+
+
+def wish(act: Act, entries_brought: Sequence[int]) -> dict[int, list[str]]:
+    """Keep what the drafts of entries that came from elsewhere ask for: as a wish, which a sign-off confirms, where it is still to come. What is over was
+    done there. Returns the labels of the fields that wish, by entry."""
+    planning = {kind.name: kind for kind in act.setup.types.values() if kind.planning}
+    found = entries.by_ids(act.conn, entries_brought) if planning else {}
+    out: dict[int, list[str]] = {}
+    for id, entry in found.items():
+        kind = planning.get(entry.type)
+        for edition in entries.editions(act.conn, id) if kind is not None else ():
+            for spec in kind.planning if kind is not None and edition.head is not None else ():
+                if spec.shared == (edition.locale == COMMON) and _wished(act, edition, spec):
+                    out.setdefault(id, []).append(spec.label)
+    return {id: [*dict.fromkeys(labels)] for id, labels in out.items()}
+
+
+def _wished(act: Act, edition: Edition, spec: Field) -> bool:
+    """Keep what a field asks for, as said above; whether it is still to come."""
+    value = revisions.content(act.conn, edition.tip).fields.get(spec.name)
+    if not value:
+        return False
+    wanted = json.dumps(value, sort_keys=True)
+    coming = timeline.parse_instant(str(value["instant"])) > act.now
+    planned = "" if coming else wanted
+    store.keep(
+        act.conn,
+        edition.id,
+        spec.name,
+        wanted=wanted,
+        dispatch=None,
+        planned=planned,
+        trouble="",
+        actor=act.identity.id,
+        at=act.now,
+    )
+    return coming
 
 
 def _follow(act: Act, kind: ContentType, entry: Entry, edition: Edition, *, confirmed: bool) -> None:
