@@ -21,7 +21,7 @@ from hawthorn.operations.release import dispatches, gathering, review, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import show
-from hawthorn.store import packages as store
+from hawthorn.store import to_go
 from tests.exchange.made import altered, exported, given, imported, row, trouble, work
 from tests.exchange.test_packages import save, text
 from tests.service.made import START, Clock, House
@@ -72,8 +72,8 @@ def kept(house: House) -> list[tuple[Any, ...]]:
     """The dispatches that are still to go, with their states and how much each moves and holds."""
     with house.desk.db.read() as conn:
         return [
-            (d.uuid, d.name, house.state(d.uuid), len(store.moves(conn, d.id)), len(store.inside(conn, d.id)))
-            for d in store.to_go(conn)
+            (d.uuid, d.name, house.state(d.uuid), len(to_go.moves(conn, d.id)), len(to_go.inside(conn, d.id)))
+            for d in to_go.dispatches(conn)
         ]
 
 
@@ -179,7 +179,9 @@ def test_with_new_ids_they_move_what_came(house: House, tmp_path: Path) -> None:
     new = [one for one in kept(house) if one[0] not in before]
     assert [one[2:] for one in new] == [("open", 1, 2), ("open", 1, 0)]
     with house.desk.db.read() as conn:
-        moved = {m.entry for d in store.to_go(conn) if d.uuid not in before for m in store.moves(conn, d.id)}
+        moved = {
+            m.entry for d in to_go.dispatches(conn) if d.uuid not in before for m in to_go.moves(conn, d.id)
+        }
     assert regatta not in moved
     assert len(moved) == 2
     assert house.state(first) == "planned"

@@ -160,7 +160,7 @@ def paragraphs(fragment: str) -> list[Paragraph]:
 
 
 def hashes(fragment: str) -> list[str]:
-    """What each paragraph of a clean fragment hashes to."""
+    """What each paragraph of a clean fragment hashes to: from one revision to the next, most of them stay as they are."""
     blocks = _divided(fragment)
     if blocks is None:
         return [one.hash for one in paragraphs(fragment)]
@@ -169,7 +169,6 @@ def hashes(fragment: str) -> list[str]:
 
 @lru_cache(maxsize=512)
 def _hashes(whole: str, tag: str, text: str) -> tuple[str, ...]:
-    # From one revision to the next, most of them stay as they are.
     return (Paragraph((), tag, text).hash,) if _is_plain(text) else tuple(one.hash for one in _block(whole))
 
 
@@ -441,9 +440,6 @@ _BETWEEN_CELLS = re.compile(r"</t[hd]>(?=<t)")
 
 def text_of(fragment: str) -> str:
     """The words alone, one line per paragraph."""
-    blocks = _divided(fragment)
-    if blocks and all(_is_plain(text) for _, _, text in blocks):
-        return "\n".join(text for _, _, text in blocks)
     return "\n".join(plain(paragraph.inner) for paragraph in paragraphs(fragment) if paragraph.inner)
 
 

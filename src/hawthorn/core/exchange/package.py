@@ -11,7 +11,7 @@ import hashlib
 import re
 import zipfile
 import zlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -228,8 +228,7 @@ class Package:
             return
         digest, number = hashlib.sha256(), 0
         with _sound(part), self._zip.open(part) as member:
-            for line in _divided(member, part):
-                digest.update(line)
+            for line in _divided(_pieces(member, digest.update), part):
                 number += 1
                 if number > past:
                     yield lines.read(kind, line, part, number)
@@ -237,11 +236,18 @@ class Package:
             raise BadFile("package.altered", part=part)
 
 
-def _divided(member: IO[bytes], part: str) -> Iterator[bytes]:
-    """The lines of a part with their ends, read a piece at a time."""
+def _pieces(member: IO[bytes], seen: Callable[[bytes], None]) -> Iterator[bytes]:
+    """The bytes of a member, a piece at a time, each of which `seen` is told."""
+    while data := member.read(_PIECE):
+        seen(data)
+        yield data
+
+
+def _divided(pieces: Iterable[bytes], part: str) -> Iterator[bytes]:
+    """The lines of a part with their ends."""
     waiting: list[bytes] = []
     length = number = 0
-    while data := member.read(_PIECE):
+    for data in pieces:
         *whole, rest = data.split(b"\n")
         for line in whole:
             number += 1

@@ -22,7 +22,7 @@ from hawthorn.store import dispatches as store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as progress
 from hawthorn.store import moves as move_store
-from hawthorn.store import packages, revisions, strands
+from hawthorn.store import revisions, strands, to_go
 from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.moves import NewMove
 
@@ -33,10 +33,10 @@ By = Callable[[int], str]
 
 def write(view: View, out: Writing, by: By) -> None:
     """Write the dispatches of a house that are still to go into a package of all its entries."""
-    out.lines_if_any(DISPATCHES, (_told(view, one, by) for one in packages.to_go(view.conn)))
+    out.lines_if_any(DISPATCHES, (_told(view, one, by) for one in to_go.dispatches(view.conn)))
 
 
-def _told(view: View, one: packages.DispatchKept, by: By) -> str:
+def _told(view: View, one: to_go.DispatchKept, by: By) -> str:
     time = None
     if one.instant is not None:
         time = {"instant": iso(one.instant), "wall": one.wall, "zone": one.zone, "fold": one.fold}
@@ -62,12 +62,12 @@ def _told(view: View, one: packages.DispatchKept, by: By) -> str:
                     "payload": json.loads(m.payload),
                     "by": by(m.actor),
                 }
-                for m in packages.moves(view.conn, one.id)
+                for m in to_go.moves(view.conn, one.id)
                 if m.verb in moves.ASKED
             ],
             "inside": [
                 {"entry": s.entry, "locale": s.locale, "strand": s.strand}
-                for s in packages.inside(view.conn, one.id)
+                for s in to_go.inside(view.conn, one.id)
             ],
         }
     )

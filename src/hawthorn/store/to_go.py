@@ -1,0 +1,93 @@
+"""The dispatches of a house that are still to go, as packages have them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+
+from hawthorn.core.dispatch import COMING
+from hawthorn.core.quick import dataclass
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class DispatchKept:
+    """A dispatch that is still to go."""
+
+    id: int
+    uuid: str
+    name: str
+    note: str
+    actor: int
+    created_at: int
+    owner: int
+    partial: int
+    instant: int | None
+    wall: str
+    zone: str
+    fold: str
+
+
+@dataclass(frozen=True, slots=True)
+class MoveKept:
+    """A move that was asked for; `entry` is a UUID, `revision` a number."""
+
+    entry: str
+    locale: str
+    verb: str
+    stage: int
+    revision: int | None
+    regress: int
+    follows: int
+    payload: str
+    actor: int
+
+
+@dataclass(frozen=True, slots=True)
+class InsideKept:
+    """A strand that is written inside a dispatch; `entry` is a UUID."""
+
+    entry: str
+    locale: str
+    strand: str
+
+
+def dispatches(conn: sqlite3.Connection) -> list[DispatchKept]:
+    """The dispatches that are still to go, the last one first, which is how lists find them in order once they are brought: without those that undo
+    another, and those that follow from a planned field."""
+    return shaped.every(
+        DispatchKept,
+        conn.execute(
+            "SELECT d.id, d.uuid, d.name, d.note, d.actor, d.created_at, d.owner, d.partial, d.instant, d.wall, d.zone, d.fold "
+            "FROM json_each(?) j CROSS JOIN dispatch d ON d.state = j.value WHERE d.undoes IS NULL "
+            "AND NOT EXISTS (SELECT 1 FROM planned_field f WHERE f.dispatch = d.id) ORDER BY d.instant IS NOT NULL, d.instant DESC, d.uuid",
+            (json.dumps(COMING),),
+        ),
+    )
+
+
+def moves(conn: sqlite3.Connection, dispatch: int) -> list[MoveKept]:
+    """What was asked of a dispatch, in order, of entries that are not removed."""
+    return shaped.every(
+        MoveKept,
+        conn.execute(
+            "SELECT e.uuid AS entry, d.locale, m.verb, m.stage, r.number AS revision, m.regress, m.follows, m.payload, "
+            "coalesce(m.asked_by, p.actor) AS actor FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+            "JOIN entry e ON e.id = d.entry LEFT JOIN revision r ON r.id = m.revision "
+            "WHERE p.id = ? AND NOT m.along AND e.removed_at IS NULL ORDER BY m.ord",
+            (dispatch,),
+        ),
+    )
+
+
+def inside(conn: sqlite3.Connection, dispatch: int) -> list[InsideKept]:
+    """The strands that are written inside a dispatch."""
+    return shaped.every(
+        InsideKept,
+        conn.execute(
+            "SELECT e.uuid AS entry, d.locale, s.name AS strand FROM strand s JOIN edition d ON d.id = s.edition "
+            "JOIN entry e ON e.id = d.entry WHERE s.dispatch = ? AND s.closed_at IS NULL AND e.removed_at IS NULL "
+            "ORDER BY e.uuid, d.locale, s.name",
+            (dispatch,),
+        ),
+    )
