@@ -99,7 +99,7 @@ def test_set_up_is_compared_and_put_in_place(running: Running, open_as: Open, tm
 def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     running: Running, open_as: Open, tmp_path: Path
 ) -> None:
-    file = tmp_path / "talks.csv"
+    file = tmp_path / "talks by hand.csv"
     file.write_text(
         "Name,What it is about,Held on\nRopes of the north,Bring one,2027-05-01\nBells,,2027-06-01\n"
     )
@@ -108,7 +108,7 @@ def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     expect(page.get_by_role("heading", name="Entries from tables and pages")).to_be_visible()
     page.get_by_label("As entries of the type").select_option("Talk")
     page.get_by_label("Choose a file…").set_input_files(file)
-    one = item(page, "talks.csv", "Files").first
+    one = item(page, "talks by hand.csv", "Files").first
     expect(one).to_contain_text("2 are new")
     expect(one.get_by_label("Where Name goes")).to_have_value("title")
     one.get_by_label("Where What it is about goes").select_option("Text")
@@ -130,7 +130,7 @@ def test_a_table_is_mapped_looked_at_again_imported_and_undone_by_a_writer(
     # Another import that waits on this page asks what to keep its columns as.
     page.get_by_role("combobox", name="Columns", exact=True).select_option("Our talks")
     page.get_by_label("Choose a file…").set_input_files(file)
-    expect(item(page, "talks.csv", "Files")).to_have_count(2)
+    expect(item(page, "talks by hand.csv", "Files")).to_have_count(2)
     expect(one.get_by_label("Where Held on goes")).to_have_value("day")
     running.as_("wim").drop_mapping("Our talks")
 
