@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import random
 import shutil
 import sqlite3
@@ -17,7 +18,7 @@ from pathlib import Path
 from uuid import UUID
 
 from benchmarks import made
-from benchmarks.figures import Figure
+from benchmarks.figures import Figure, own_memory
 from hawthorn.core import aligning, chain, compact, richtext
 from hawthorn.core.exchange import lines, receipt, signed
 from hawthorn.core.exchange.lines import (
@@ -156,11 +157,11 @@ def _work(desk: Desk, uuid: str, wanted: str) -> None:
 def _growing() -> Iterator[list[float]]:
     """By how many MB the process grew at each look, while something goes on: without what the system keeps of the record file, which it drops where
     memory is wanted."""
-    done, first, grew = threading.Event(), _memory(), [0.0]
+    done, first, grew = threading.Event(), own_memory(os.getpid()), [0.0]
 
     def look() -> None:
         while not done.wait(0.05):
-            grew.append(_memory() - first)
+            grew.append(own_memory(os.getpid()) - first)
 
     looking = threading.Thread(target=look)
     looking.start()
@@ -169,11 +170,6 @@ def _growing() -> Iterator[list[float]]:
     finally:
         done.set()
         looking.join()
-
-
-def _memory() -> float:
-    status = Path("/proc/self/status").read_text("ascii", "replace")
-    return int(next(line.split()[1] for line in status.splitlines() if line.startswith("RssAnon"))) / 1000
 
 
 def _moved(source: Path, target: Path) -> float:

@@ -36,6 +36,14 @@ class Figure:
         return self.ratio >= self.goal if self.better == "higher" else self.ratio <= self.goal
 
 
+def own_memory(pid: int) -> float:
+    """Megabytes of a process of its own; pages of the record file that are mapped belong to the system."""
+    said = dict(
+        line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines() if ":" in line
+    )
+    return int(said["RssAnon"].split()[0]) / 1000
+
+
 @contextmanager
 def serving(*commands: tuple[list[str], int, str]) -> Iterator[None]:
     """Servers that answer while it lasts: the command of each, its port, and a path that it answers."""

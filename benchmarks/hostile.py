@@ -14,7 +14,7 @@ from pathlib import Path
 import httpx
 
 from benchmarks import made, merging
-from benchmarks.figures import Figure
+from benchmarks.figures import Figure, own_memory
 from benchmarks.quiet import serving
 from hawthorn.operations.access import people as act_people
 from hawthorn.operations.access import permission
@@ -40,7 +40,7 @@ def figure_hostile(folder: Path) -> dict[str, Figure]:
     with serving(path) as (process, port):
         url = f"http://127.0.0.1:{port}"
         _ordinary(url, key, pages[3][2])
-        idle = _memory(process.pid)
+        idle = own_memory(process.pid)
         most = idle
         for name, send in _inputs(url, key, pages[3][2]).items():
             # Whoever sends does so in a process of its own, so that it does not hold up whoever measures.
@@ -52,10 +52,10 @@ def figure_hostile(folder: Path) -> dict[str, Figure]:
                     start = time.perf_counter()
                     http.get("/api/health")
                     mine.append((time.perf_counter() - start) * 1000)
-                    most = max(most, _memory(process.pid))
+                    most = max(most, own_memory(process.pid))
                     time.sleep(0.005)
             sending.join()
-            print(name, _memory(process.pid), max(most, 0)) if os.environ.get("BENCH_SAY") else None
+            print(name, own_memory(process.pid), max(most, 0)) if os.environ.get("BENCH_SAY") else None
             took += mine
             slowest[name] = max(mine, default=0.0)
     took.sort()
@@ -91,14 +91,6 @@ def _turns(send: Callable[[], object]) -> None:
         # Who sends far too much is answered, and cut off while they still send.
         with suppress(httpx.TransportError):
             send()
-
-
-def _memory(pid: int) -> float:
-    """Megabytes of its own; pages of the record file that are mapped belong to the system."""
-    said = dict(
-        line.split(":", 1) for line in Path(f"/proc/{pid}/status").read_text().splitlines() if ":" in line
-    )
-    return int(said["RssAnon"].split()[0]) / 1000
 
 
 def _inputs(url: str, key: str, page: str) -> dict[str, Callable[[], object]]:

@@ -14,7 +14,8 @@ from pydantic_core import to_json
 _ALIKE = frozenset({str, int, bool, type(None)})
 _escaped = json.JSONEncoder(separators=(",", ":")).encode
 _in_turn = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
-_sorted = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"), sort_keys=True).encode
+in_order = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"), sort_keys=True).encode
+"""A value, with its members sorted at every depth."""
 
 
 def texts(value: Any) -> str:
@@ -31,7 +32,7 @@ def names(value: Any) -> str:
 def written(value: Any) -> str:
     """A value, with its members in their order."""
     if type(value) is dict and _ALIKE.issuperset(map(type, value.values())):
-        return to_json(value).decode()
+        return texts(value)
     return _in_turn(value)
 
 
@@ -39,4 +40,4 @@ def sorted_bytes(values: Mapping[str, Any]) -> bytes:
     """Values by their names, sorted at every depth, as UTF-8."""
     if _ALIKE.issuperset(map(type, values.values())):
         return to_json(dict(sorted(values.items())))
-    return _sorted(values).encode()
+    return in_order(values).encode()

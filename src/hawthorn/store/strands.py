@@ -94,15 +94,12 @@ def attach(conn: sqlite3.Connection, dispatch: int, heads: Iterable[int]) -> Non
     )
 
 
-def put_inside(
-    conn: sqlite3.Connection, dispatch: int, entry: int, locale: str, name: str, brought: int
-) -> None:
-    """Let the open strand of a name belong to a dispatch, where its entry came with an import and it belongs to none."""
+def put_inside(conn: sqlite3.Connection, dispatch: int, entry: int, locale: str, name: str) -> None:
+    """Let the open strand of a name belong to a dispatch, where it belongs to none."""
     conn.execute(
         "UPDATE strand SET dispatch = ?1 WHERE id IN (SELECT s.id FROM edition d JOIN strand s ON s.edition = d.id AND s.name = ?4 "
-        "AND s.name <> 'draft' AND s.closed_at IS NULL AND s.dispatch IS NULL JOIN exchange_entry x ON x.entry = d.entry "
-        "AND x.exchange = ?5 AND x.how = 'added' WHERE d.entry = ?2 AND d.locale = ?3)",
-        (dispatch, entry, locale, name, brought),
+        "AND s.name <> 'draft' AND s.closed_at IS NULL AND s.dispatch IS NULL WHERE d.entry = ?2 AND d.locale = ?3)",
+        (dispatch, entry, locale, name),
     )
 
 

@@ -10,6 +10,7 @@ from dataclasses import field as dataclass_field
 from typing import Any, ClassVar
 
 from hawthorn.core import richtext, searching
+from hawthorn.core.compact import in_order
 from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.quick import dataclass
 
@@ -144,7 +145,7 @@ class Kind:
 
     def cell(self, value: Any) -> str:
         """One value as a cell of a table has it, for people to read and change there; JSON (RFC 8259) where it has members."""
-        return value if isinstance(value, str) and not self.structured else _json(value)
+        return value if isinstance(value, str) and not self.structured else in_order(value)
 
     def from_cell(self, text: str, spec: Field) -> Any:
         """What a cell says, to be made `canonical`. Raises `Wrong`."""
@@ -259,9 +260,6 @@ def canonical_value(spec: Field, value: Any) -> Any:
     return out or None
 
 
-_json = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"), sort_keys=True).encode
-
-
 def from_json(text: str) -> Any:
     """What a cell of JSON says. Raises `Wrong` for what is none."""
     try:
@@ -277,11 +275,11 @@ def cell_of(spec: Field, value: Any) -> str:
         return ""
     kind = kind_of(spec)
     if not is_many(spec):
-        simple, whole = kind.cell(value), _json(value)
+        simple, whole = kind.cell(value), in_order(value)
     elif kind.parts:
-        return _json(value)
+        return in_order(value)
     else:
-        simple, whole = "; ".join(kind.cell(one) for one in value), _json(value)
+        simple, whole = "; ".join(kind.cell(one) for one in value), in_order(value)
     try:
         same = read_cell(spec, simple) == value
     except Wrong:

@@ -93,10 +93,8 @@ class Bringing(Working):
         report.there = len(here)
         for kind in language.KINDS:
             self._look_at_language(kind, package, report)
-        names, _ = self._ids(package)
         self.desk.read(
-            self.me,
-            partial(dispatches.look, package=package, named=named, names=names, report=report),
+            self.me, partial(dispatches.look, package=package, named=named, wish=wish, report=report)
         )
         if not wish.leave:
             self._try_merging(package, here, report)
@@ -176,8 +174,7 @@ class Bringing(Working):
             f"new_{kind.counted}": self.desk.write(self.me, partial(kind.done, came=came))
             for kind in language.KINDS
         }
-        more["new_dispatches"] = self.desk.read(self.me, partial(dispatches.count, package=id))
-        left = self.desk.read(self.me, partial(dispatches.left, package=id))
+        more["new_dispatches"], left = self.desk.read(self.me, partial(dispatches.came_of, package=id))
         self.desk.write(self.me, partial(self.ended, more=more, named=left))
 
     def _look_at_language(self, kind: Collections[Any], package: Package, report: Report) -> None:

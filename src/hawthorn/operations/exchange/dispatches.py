@@ -15,7 +15,7 @@ from hawthorn.core.exchange.soundness import instant, is_id, is_instant
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.exchange.renaming import Came, Names, replaced
-from hawthorn.operations.exchange.report import Report
+from hawthorn.operations.exchange.report import Report, Wish
 from hawthorn.operations.release import dispatches, gathering, going, set_fields
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
@@ -155,8 +155,9 @@ def _is_time(when: TimeLine) -> bool:
     )
 
 
-def look(view: View, package: Package, named: Named, names: Names, report: Report) -> None:
+def look(view: View, package: Package, named: Named, wish: Wish, report: Report) -> None:
     """Add to a report how many dispatches come, and how many of them are not here."""
+    names = Names(view, wish, package.sha256)
     for line in sound(package, named):
         report.dispatches += 1
         row = store.by_uuid(view.conn, names.of(line.id))
@@ -190,8 +191,8 @@ def _bring(act: Act, came: Came, line: DispatchLine, place: int, row: Dispatch |
         move_store.add_moves(act.conn, made, new, came.actors[line.by], by)
         for one in line.inside:
             entry = entry_store.entry(act.conn, came.ids.get(one.entry, one.entry))
-            if entry is not None:
-                strands.put_inside(act.conn, made, entry.id, one.locale, one.strand, came.package)
+            if entry is not None and progress.was_added(act.conn, came.package, entry.id):
+                strands.put_inside(act.conn, made, entry.id, one.locale, one.strand)
         going.tell(act, "dispatch.opened", made)
     progress.brought_dispatch(act.conn, came.package, place, line.name, made, act.now, note)
 
@@ -229,15 +230,11 @@ def _move(act: Act, came: Came, line: MoveLine) -> NewMove | None:
     return NewMove(line.verb, edition.id, stage, chosen, line.regress, payload, line.follows)
 
 
-def count(view: View, package: int) -> int:
-    """How many came with a package, as far as they were not taken back."""
-    return sum(one.dispatch is not None for one in progress.dispatches(view.conn, package))
-
-
-def left(view: View, package: int) -> list[dict[str, str]]:
-    """Those that did not come, or not with all that they move, each with why."""
+def came_of(view: View, package: int) -> tuple[int, list[dict[str, str]]]:
+    """How many came with a package, and those that did not, or not with all that they move, each with why."""
     some = progress.dispatches(view.conn, package)
-    return [{"id": "", "title": one.name, "why": one.note} for one in some if one.note]
+    left = [{"id": "", "title": one.name, "why": one.note} for one in some if one.note]
+    return sum(one.dispatch is not None for one in some), left
 
 
 # -- taken back ----------------------------------------------------------------------------------------------------------

@@ -4,10 +4,10 @@ strand beside the draft for somebody to decide."""
 from __future__ import annotations
 
 import hashlib
-import json
 from collections.abc import Mapping
 from dataclasses import field, replace
 
+from hawthorn.core import compact
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.exchange.lines import EditionLine, EntryLine
 from hawthorn.core.exchange.soundness import as_it_came
@@ -136,8 +136,7 @@ def _digests(act: Act, here: Edition) -> dict[str, int]:
 
 def _digest(content: Content) -> str:
     """What a revision holds, as a hash that is the same in every house."""
-    body = json.dumps(content.fields, ensure_ascii=False, sort_keys=True, separators=(",", ":"))
-    return hashlib.sha256(body.encode()).hexdigest()
+    return hashlib.sha256(compact.sorted_bytes(content.fields)).hexdigest()
 
 
 def _shared(

@@ -28,7 +28,8 @@ class Undoing(Working):
         left: list[dict[str, str]] = []
         # What is to go with them first: an entry that a dispatch moves cannot be taken out.
         past = 0
-        while some := self.step("undoing", 0, total, partial(self._call_off, past=past, left=left)):
+        call_off = partial(dispatches.undo_some, package=self.row.id, left=left)
+        while some := self.step("undoing", 0, total, partial(call_off, past=past)):
             past += some
         done = 0
         while some := self.step("undoing", done, total, lambda act: self._undo_some(act, left)):
@@ -51,9 +52,6 @@ class Undoing(Working):
             )
 
         self.desk.write(self.me, undone)
-
-    def _call_off(self, act: Act, past: int, left: list[dict[str, str]]) -> int:
-        return dispatches.undo_some(act, self.row.id, past, left)
 
     def _undo_some(self, act: Act, left: list[dict[str, str]]) -> int:
         some = store.to_undo(act.conn, self.row.id, _UNDOING)

@@ -60,20 +60,18 @@ def wish(act: Act, entries_brought: Sequence[int]) -> dict[int, list[str]]:
     planning = {kind.name: kind for kind in act.setup.types.values() if kind.planning}
     found = entries.by_ids(act.conn, entries_brought) if planning else {}
     out: dict[int, list[str]] = {}
-    for id, entry in found.items():
-        kind = planning.get(entry.type)
-        for edition in entries.editions(act.conn, id) if kind is not None else ():
-            for spec in kind.planning if kind is not None and edition.head is not None else ():
-                if spec.shared == (edition.locale == COMMON) and _wished(act, edition, spec):
+    for id in (id for id, entry in found.items() if entry.type in planning):
+        for edition in entries.editions(act.conn, id):
+            values = revisions.content(act.conn, edition.tip).fields if edition.head is not None else {}
+            for spec in planning[found[id].type].planning:
+                value = values.get(spec.name) if spec.shared == (edition.locale == COMMON) else None
+                if value and _wished(act, edition, spec, value):
                     out.setdefault(id, []).append(spec.label)
     return {id: [*dict.fromkeys(labels)] for id, labels in out.items()}
 
 
-def _wished(act: Act, edition: Edition, spec: Field) -> bool:
+def _wished(act: Act, edition: Edition, spec: Field, value: Mapping[str, Any]) -> bool:
     """Keep what a field asks for, as said above; whether it is still to come."""
-    value = revisions.content(act.conn, edition.tip).fields.get(spec.name)
-    if not value:
-        return False
     wanted = json.dumps(value, sort_keys=True)
     coming = timeline.parse_instant(str(value["instant"])) > act.now
     planned = "" if coming else wanted
