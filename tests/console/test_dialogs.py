@@ -7,7 +7,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.conftest import Running, eventually
 from tests.console.conftest import Open, own_menu
@@ -48,6 +48,31 @@ def test_escape_closes_a_dialog_and_changes_nothing(running: Running, open_as: O
     page.keyboard.press("Escape")
     expect(page.get_by_role("button", name="Release now")).to_be_hidden()
     assert running.as_("ida").entry(entry.id, "en").rail[-1].state == "none"
+
+
+def test_a_dialog_that_grows_moves_nothing_away_from_under_a_click(running: Running, open_as: Open) -> None:
+    entry = running.notice("Grows below")
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    page.set_viewport_size({"width": 1000, "height": 520})
+    held: list[Route] = []
+    page.route("**/api/dispatches/check", lambda route: held.append(route))
+    page.get_by_role("button", name="Release or plan").click()
+    later = page.get_by_label("At a time")
+    expect(later).to_be_visible()
+    eventually(lambda: page.evaluate("document.getAnimations().length") == 0 and len(held) == 1)
+    before = later.bounding_box()
+    held[0].continue_()
+    expect(page.get_by_role("heading", name="What goes")).to_be_visible()
+    assert later.bounding_box() == before
+    # What it does stays in view, however long the dialog is.
+    page.unroute("**/api/dispatches/check")
+    later.check()
+    page.get_by_label("Withdraw it again later").check()
+    expect(page.get_by_role("button", name="Plan it")).to_be_in_viewport(ratio=1)
+    scrolled = (
+        "e => { const body = e.closest('form').parentElement; return body.scrollHeight - body.clientHeight; }"
+    )
+    assert page.get_by_role("button", name="Plan it").evaluate(scrolled) > 50
 
 
 def test_what_is_no_picture_is_refused_in_the_dialog(running: Running, open_as: Open, tmp_path: Path) -> None:

@@ -7,7 +7,7 @@
 
   /**
    * What has to be given for an act, with the act itself: `go` is what it is called, and nothing where there is none any more.
-   * What is wrong is said in place, and what was typed stays.
+   * What is wrong is said in place, and what was typed stays. The act stays in view in a dialog that is longer than the page.
    */
   let {
     open = $bindable(false),
@@ -48,7 +48,9 @@
   >
     {@render children()}
     {#if error}<Trouble {error} />{/if}
-    <div class="flex flex-wrap justify-end gap-2">
+    <div
+      class="sticky -bottom-4 -mt-2 -mb-4 flex flex-wrap justify-end gap-2 bg-sheet pt-2 pb-4 md:-bottom-5 md:-mb-5 md:pb-5"
+    >
       {@render more?.()}
       <Button
         onclick={() => {
