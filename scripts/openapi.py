@@ -62,7 +62,7 @@ def protocol() -> str:
 
 def packages() -> str:
     """What the lines of a package say: for each part the JSON Schema (draft 2020-12) of one of its lines."""
-    kinds = {
+    kinds: dict[str, type[lines.Line]] = {
         package.MANIFEST: lines.Manifest,
         package.ENTRIES: lines.EntryLine,
         package.FILES: lines.FileLine,

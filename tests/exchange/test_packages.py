@@ -11,6 +11,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+import jsonschema_rs
 import pytest
 
 from hawthorn.client import Client, Refusal
@@ -53,6 +54,7 @@ from tests.exchange.made import altered, derived, exported, given, imported, row
 from tests.service.made import House
 
 ALL = Wish(definitions=True)
+SCHEMAS = Path(__file__).parents[2] / "docs" / "package.schema.json"
 
 
 @pytest.fixture
@@ -143,6 +145,7 @@ def test_the_museum_goes_elsewhere_and_comes_out_as_the_same_bytes(
                     assert seen[what] == seen[f"new_{what}"] == done[f"new_{what}"] > least
             again = exported(there, ada, tmp_path / "again.zip", Choice(history=history))
             assert again.read_bytes() == first.read_bytes()
+            assert lines_as_described(first) > 900
         mine, theirs = derived(desk), derived(there)
         for name in mine:
             assert theirs[name] == mine[name], name
@@ -541,6 +544,18 @@ def test_words_go_on_exactly_where_they_were_stopped(
         assert [tuple(one) for one in told] == [("done", 9, 9, 0)]
 
 
+def lines_as_described(file: Path) -> int:
+    """Hold each line of a package against its schema, by another library; returns how many they were."""
+    count = 0
+    with zipfile.ZipFile(file) as package:
+        for part, schema in json.loads(SCHEMAS.read_text("utf-8"))["parts"].items():
+            validator = jsonschema_rs.validator_for(schema)
+            for line in package.read(part).splitlines() if part in package.namelist() else ():
+                validator.validate(json.loads(line))
+                count += 1
+    return count
+
+
 # -- what is none ------------------------------------------------------------------------------------------------------------------
 
 
@@ -600,6 +615,11 @@ BAD: dict[str, tuple[Callable[[dict[str, bytes]], dict[str, bytes]], str]] = {
     "sentences without memories": (lambda m: {k: v for k, v in m.items() if k != MEMORIES}, MEMORIES),
     "a concept without terms": (_line(lambda c: c.update(terms=[]), CONCEPTS), "no terms"),
     "a term twice": (_line(lambda c: c.update(terms=c["terms"][:1] * 2), CONCEPTS), "one twice"),
+    "a number that readers take for different ones": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=10**24)), "<= 9007199254740991"),
+    "a number with a fraction": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=1.0)), "got `float`"),
+    "half a letter": (_line(lambda e: e["editions"][0]["revisions"][0]["fields"].update(internal="\ud83c")), "surrogate"),
+    "more in one another than anybody reads": (
+        lambda m: {**m, ENTRIES: m[ENTRIES].replace(b'"fields":{', b'"fields":{"deep":' + b"[" * 100_000 + b"]" * 100_000 + b",", 1)}, "recursion"),
     "not even lines": (lambda m: {**m, ENTRIES: b"\xff\xfe\n"}, "line 1"),
 }  # fmt: skip
 

@@ -43,10 +43,6 @@ _SPANS = {"td": {"colspan"}, "th": {"colspan"}}
 _WIDEST = 20
 SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
-_PLAIN = re.compile(
-    "[^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+(?: [^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+)*"
-)
-"""Words with single spaces between them: as they stand, they are as they are kept."""
 _FLAT = re.compile(r"(<(p|h[234])>([^<]*(?:<(?!/?(?:p|h[234])[\s>])[^<]*)*)</\2>)")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _LOOSE_CELL = re.compile(r"(?:</?t[hd]>)+")
@@ -123,7 +119,7 @@ def canonical(fragment: str) -> str:
 
 def _made(fragment: str) -> str:
     blocks = _divided(fragment)
-    if blocks and all(_is_plain(text) for _, _, text in blocks):
+    if blocks and all(plain for *_, plain in blocks):
         return fragment
     return join(paragraphs(clean(fragment)))
 
@@ -154,8 +150,8 @@ def paragraphs(fragment: str) -> list[Paragraph]:
     if blocks is None:
         return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
     out: list[Paragraph] = []
-    for whole, tag, text in blocks:
-        out += (Paragraph((), tag, text),) if _is_plain(text) else _block(whole)
+    for whole, tag, text, plain in blocks:
+        out += (Paragraph((), tag, text),) if plain else _block(whole)
     return out
 
 
@@ -168,8 +164,8 @@ def hashes(fragment: str) -> list[str]:
 
 
 @lru_cache(maxsize=512)
-def _hashes(whole: str, tag: str, text: str) -> tuple[str, ...]:
-    return (Paragraph((), tag, text).hash,) if _is_plain(text) else tuple(one.hash for one in _block(whole))
+def _hashes(whole: str, tag: str, text: str, plain: bool) -> tuple[str, ...]:
+    return (Paragraph((), tag, text).hash,) if plain else tuple(one.hash for one in _block(whole))
 
 
 def _is_plain(text: str) -> bool:
@@ -183,13 +179,15 @@ def _is_plain(text: str) -> bool:
 
 
 @lru_cache(maxsize=16)
-def _divided(fragment: str) -> list[tuple[str, str, str]] | None:
-    """A clean fragment of nothing but paragraphs and headings side by side, as the whole, the tag and the inside of each; None for one with anything else in
-    it. Each of them is then what it would be by itself."""
+def _divided(fragment: str) -> list[tuple[str, str, str, bool]] | None:
+    """A clean fragment of nothing but paragraphs and headings side by side, as the whole, the tag and the inside of each, and whether that is plain; None for
+    one with anything else in it. Each of them is then what it would be by itself."""
     if not fragment.startswith(("<p>", "<h")):
         return None
-    out: list[tuple[str, str, str]] = _FLAT.findall(fragment)
-    return out if sum(len(whole) for whole, _, _ in out) == len(fragment) else None
+    found: list[tuple[str, str, str]] = _FLAT.findall(fragment)
+    if sum(len(whole) for whole, _, _ in found) != len(fragment):
+        return None
+    return [(whole, tag, text, _is_plain(text)) for whole, tag, text in found]
 
 
 @lru_cache(maxsize=2048)

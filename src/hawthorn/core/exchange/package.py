@@ -14,11 +14,9 @@ import zlib
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import asdict
 from itertools import chain
 from typing import IO, Any, BinaryIO, TypeVar
 
-from hawthorn.core import compact
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange import lines
 from hawthorn.core.exchange.lines import (
@@ -106,7 +104,7 @@ class Writing:
         """Write what the package holds, and end it."""
         made = Manifest("hawthorn-package", VERSION, self._history, self._parts)
         with self._member(MANIFEST) as member:
-            member.write(compact.written(asdict(made)).encode() + b"\n")
+            member.write(lines.told(made).encode() + b"\n")
         self._zip.close()
 
     @contextmanager

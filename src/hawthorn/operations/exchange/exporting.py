@@ -272,7 +272,7 @@ class _Export:
             for o in some.overrides.get(one.id, [])
         ]
         begin = texts({"locale": one.locale, "strands": told_strands})[:-1]
-        return f'{begin},"revisions":[{revisions}],{texts(rest)[1:-1]},"overrides":{written(overrides)}}}'
+        return f'{begin},"revisions":[{revisions}],{texts(rest)[1:-1]},"overrides":{written(overrides) if overrides else "[]"}}}'
 
     def _revision(
         self, some: _Some, row: RevisionKept, number: Mapping[int, int], places: Mapping[int, int]
@@ -331,6 +331,10 @@ class _Export:
         }
 
 
+_NONE = "{}"
+"""What is kept where nothing was shown with a text."""
+
+
 def _instant(at: int | None) -> str | None:
     return None if at is None else iso(at)
 
@@ -380,11 +384,15 @@ class _Some:
         for revision, source, path in store.picks(conn, ids):
             self.picks.setdefault(revision, []).append((source, path))
         self.known = {row.id for rows in self.revisions.values() for row in rows}
-        seen = (json.loads(s.seen) for rows in self.sign_offs.values() for s in rows)
-        self._seen = store.named(conn, {revision for one in seen for revision in one.values()})
+        seen = [json.loads(s.seen) for rows in self.sign_offs.values() for s in rows if s.seen != _NONE]
+        self._seen = (
+            store.named(conn, {revision for one in seen for revision in one.values()}) if seen else {}
+        )
 
     def seen(self, kept: str) -> list[dict[str, Any]]:
         """What was shown with a text that was signed off."""
+        if kept == _NONE:
+            return []
         found = sorted(self._seen[r] for r in json.loads(kept).values() if r in self._seen)
         return [{"entry": uuid, "locale": locale, "revision": number} for uuid, locale, number in found]
 

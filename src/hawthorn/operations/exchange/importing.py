@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import asdict
 from itertools import islice
 from typing import Any
+
+from msgspec import structs
 
 from hawthorn.core import compact, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -237,7 +238,7 @@ class _Bringing:
         for one in edition.sign_offs:
             if one.stage in stages:
                 version = flows[one.workflow].version if one.workflow in flows else 0
-                seen = json.dumps([asdict(s) for s in one.seen]) if one.seen else "{}"
+                seen = json.dumps([structs.asdict(s) for s in one.seen]) if one.seen else "{}"
                 by, at = self.actors[one.by], instant(one.at)
                 row = (
                     ids[one.revision], hashes[one.revision], stages[one.stage], one.workflow, version, by,

@@ -5,7 +5,9 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import field, replace
+from dataclasses import field
+
+from msgspec import structs
 
 from hawthorn.core import compact
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -80,7 +82,7 @@ def _into_strand(
 ) -> str:
     """Put the newest draft of an edition into a strand beside the one here, from the revision that both have; or into a draft, where there is no such
     edition. Says which: `beside`, `new`, or nothing where all of it is here already."""
-    kept = stored(act, kind, replace(line, editions=[told])).contents
+    kept = stored(act, kind, structs.replace(line, editions=[told])).contents
     contents = {r.n: kept.get((told.locale, r.n)) or as_it_came(r) for r in told.revisions}
     head = next((s.head for s in told.strands if s.name == DRAFT_STRAND), None)
     if head is None or (told.locale != COMMON and told.locale not in act.setup.locales):

@@ -5,9 +5,10 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
 from uuid import UUID
+
+from msgspec.structs import replace
 
 from hawthorn.core.exchange.lines import EntryLine
 from hawthorn.core.quick import dataclass
