@@ -33,6 +33,13 @@ def test_what_is_hashed_is_sorted_at_every_depth(value: dict[str, Any]) -> None:
     assert revision.content_hash(3, 1, value) == revision.content_hash(3, 1, dict(reversed(value.items())))
 
 
+@given(values)
+@example(float("inf"))
+@example([2**70, -0.0])
+def test_what_was_kept_is_read_as_python_reads_it(value: Any) -> None:
+    assert repr(compact.read(own(value, ensure_ascii=False))) == repr(value)
+
+
 @given(st.dictionaries(texts, st.lists(st.lists(texts))))
 @example({"body": [["\x7f", "é"]]})
 def test_names_are_escaped_where_they_are_not_ascii(value: dict[str, Any]) -> None:

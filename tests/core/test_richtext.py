@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
-from hawthorn.core import aligning, richtext, tables
+from hawthorn.core import aligning, richtext, searching, tables
+from hawthorn.core.kinds.rich import KIND
 from tests.core.made import messy, rich
 
 
@@ -62,6 +63,18 @@ def test_paragraphs_side_by_side_are_what_the_parser_makes_of_all_of_it(fragment
     whole = richtext._Splitter().split(richtext.parsed(clean)) if clean.strip() else []
     assert richtext.paragraphs(clean) == list(whole)
     assert richtext.canonical(fragment) == richtext.join(whole)
+
+
+@given(st.one_of(messy, rich, _PIECES))
+@example(
+    "<p>H<strong>a</strong>rbour<br>lamp &amp;amp; rope</p><table><tr><th>salt</th><td>fog<br>bell</td></tr></table>"
+)
+@example(
+    '<figure><img src="urn:uuid:x">\n<figcaption>A <em>l</em>amp</figcaption></figure><ul><li>one<ul><li>two</li></ul></li></ul>'
+)
+def test_what_is_searched_for_are_the_words_that_are_read(fragment: str) -> None:
+    text = richtext.canonical(fragment)
+    assert searching.fold(KIND.words(text)) == searching.fold(richtext.text_of(text))
 
 
 @given(rich, rich)

@@ -13,12 +13,21 @@ from typing import Any
 
 import msgspec
 
+_read = msgspec.json.Decoder().decode
 _quick = msgspec.json.Encoder().encode
 _ALIKE = frozenset({str, int, bool, type(None)})
 _escaped = json.JSONEncoder(separators=(",", ":")).encode
 _in_turn = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 in_order = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"), sort_keys=True).encode
 """A value, with its members sorted at every depth."""
+
+
+def read(text: str) -> Any:
+    """What was kept. Python writes numbers that are none in JSON; whatever was kept so is read as Python does."""
+    try:
+        return _read(text)
+    except msgspec.DecodeError:
+        return json.loads(text)
 
 
 def texts(value: Any) -> str:

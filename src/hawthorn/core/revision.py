@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import field
 from typing import Any
@@ -75,12 +74,12 @@ def paragraph_ids_to_json(paragraph_ids: ParagraphIdsByPath) -> str:
 
 def paragraph_ids_from_json(text: str) -> ParagraphIdsByPath:
     """Paragraph ids from their stored form."""
-    return {k: tuple(ParagraphId(i, h) for i, h in s) for k, s in json.loads(text).items()}
+    return {k: tuple(ParagraphId(i, h) for i, h in s) for k, s in compact.read(text).items()}
 
 
 def unit_map_from_json(text: str) -> UnitMap:
     """A unit map from its stored form. Keys of paragraphs were once stored without their path, which their source has too."""
-    return {_whole_key(k, v): tuple((a, b) for a, b in v) for k, v in json.loads(text).items()}
+    return {_whole_key(k, v): tuple((a, b) for a, b in v) for k, v in compact.read(text).items()}
 
 
 def _whole_key(key: str, claims: list[list[str]]) -> str:

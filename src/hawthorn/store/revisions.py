@@ -139,7 +139,7 @@ def contents(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Content]
 
 def _content(fields: str, paragraph_ids: str, unit_map: str) -> Content:
     return Content(
-        json.loads(fields),
+        compact.read(fields),
         revision.paragraph_ids_from_json(paragraph_ids),
         revision.unit_map_from_json(unit_map),
     )

@@ -484,9 +484,11 @@ def rivals(conn: sqlite3.Connection, locale: str, parent: int, slug: str, entry:
     )
 
 
-def parent_in_draft(conn: sqlite3.Connection, entry: int) -> int:
-    """The entry below which another is drafted; 0 for none."""
-    row = conn.execute(
-        "SELECT parent FROM placed WHERE entry = ? AND stage = ? AND until IS NULL", (entry, DRAFT)
-    ).fetchone()
-    return int(row[0]) if row else 0
+def parents_in_draft(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[int, int]:
+    """The entries below which others are drafted, for those that are not at the top."""
+    rows = conn.execute(
+        "SELECT p.entry, p.parent FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.stage = ? AND p.until IS NULL "
+        "WHERE p.parent <> 0",
+        (json.dumps(list(entries)), DRAFT),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}

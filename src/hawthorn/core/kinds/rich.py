@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import re
 import unicodedata
 from collections.abc import Callable
@@ -10,6 +11,8 @@ from typing import Any
 from hawthorn.core import richtext
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 
+_BETWEEN_WORDS = re.compile(r"<(?!/?(?:strong|em|s|code|sub|sup|a|span)[ >])[^>]*>")
+_INSIDE_WORDS = re.compile(r"<[^>]*>")
 _TAG = re.compile(r"</?[a-zA-Z][^<>]*>")
 
 
@@ -44,7 +47,10 @@ class RichText(Kind):
         return richtext.text_of(value) if value else ""
 
     def words(self, value: Any) -> str:
-        return richtext.text_of(value)
+        # Quicker than `text`: how much white space stands between words says nothing to a search.
+        apart = _BETWEEN_WORDS.sub(" ", value)
+        together = _INSIDE_WORDS.sub("", apart) if "<" in apart else apart
+        return html.unescape(together) if "&" in together else together
 
     def refers_to(self, value: Any) -> set[str]:
         return richtext.links_of(value) if value else set()

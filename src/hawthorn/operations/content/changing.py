@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, field, replace
 from typing import Any
 
-from hawthorn.core import contenttypes, fields, slots
+from hawthorn.core import compact, contenttypes, fields, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
@@ -279,7 +279,7 @@ def _drafts(view: View, type: str) -> list[_Entry]:
     out: dict[int, _Entry] = {}
     for row in rows:
         one = out.setdefault(row.id, _Entry(row.uuid, row.id, row.source_locale, "", {}))
-        one.drafts[row.locale] = json.loads(row.fields)
+        one.drafts[row.locale] = compact.read(row.fields)
         if row.locale == row.source_locale:
             one.title = row.title
     return list(out.values())

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Iterator, Sequence
 
-from hawthorn.core import slots
+from hawthorn.core import compact, slots
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.fields import Field
 from hawthorn.core.quick import dataclass
@@ -170,7 +169,7 @@ def _listing(view: View, types: set[str]) -> Iterator[tuple[tuple[int, str], str
     for one in there:
         listed = {
             type
-            for slot in slots.walk(view.setup.types[one.type].fields, json.loads(one.fields))
+            for slot in slots.walk(view.setup.types[one.type].fields, compact.read(one.fields))
             if slot.spec.kind == "query" and slot.value
             for type in types & set(slot.value["types"])
         }

@@ -30,6 +30,7 @@ from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, requ
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.media import files, uploads
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.views import unfolding
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as store
 
@@ -37,6 +38,10 @@ _STEPS = (
     "definitions", "files", "entries", "settling", "sections", "memory", "glossary", "merging", "dispatches",
 )  # fmt: skip
 """What bringing one does, one after another: what was broken off goes on with the step that it was at."""
+
+
+_PLACED = 2_000
+"""The sections of so many entries are found in one transaction, between which others have their turn."""
 
 
 class Bringing(Working):
@@ -161,8 +166,7 @@ class Bringing(Working):
         if at <= _STEPS.index("settling"):
             self._settle(total)
         if at <= _STEPS.index("sections"):
-            self.tell("sections", 0, 0, now=True)
-            self.desk.write(self.me, lambda act: importing.follow_sections(act, id))
+            self._follow_sections()
         came = self._came(names, ids)
         for kind in language.KINDS:
             if at <= _STEPS.index(kind.into):
@@ -251,6 +255,15 @@ class Bringing(Working):
         done = 0
         while some := self.step("settling", done, total, lambda act: importing.settle(act, self.row.id)):
             done += some
+
+    def _follow_sections(self) -> None:
+        """Let all that was brought lie in its sections: from the first on where it was broken off, since what lies there already stays."""
+        with self.desk.db.read() as conn:
+            added = store.added(conn, self.row.id)
+        for start in range(0, len(added), _PLACED):
+            some = added[start : start + _PLACED]
+            follow = partial(unfolding.follow_sections, entries=some)
+            self.step("sections", start + len(some), len(added), follow)
 
     def _merge(self, package: Package, names: Names, ids: dict[str, str], past: int, total: int) -> None:
         done = past

@@ -323,11 +323,6 @@ def settle(act: Act, id: int, most: int = AT_ONCE) -> int:
     return len(some)
 
 
-def follow_sections(act: Act, id: int) -> None:
-    """Let all that was brought lie in its sections."""
-    unfolding.follow_sections(act, progress.added(act.conn, id))
-
-
 def in_batches(some: Iterator[EntryLine], most: int = AT_ONCE) -> Iterator[list[EntryLine]]:
     """Entries, so many at once."""
     while found := list(islice(some, most)):

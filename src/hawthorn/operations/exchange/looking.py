@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import field, replace
-from typing import IO, Any
+from typing import IO, Any, cast
 from uuid import UUID
 
 from hawthorn.core import contenttypes
@@ -62,15 +62,21 @@ def sound_entries(package: Package) -> Iterator[EntryLine]:
 def _people_of(line: EntryLine) -> set[str]:
     out: set[str | None] = {line.by}
     for edition in line.editions:
-        out |= {r.by for r in edition.revisions} | {s.by for s in edition.strands}
-        out |= {s.by for s in edition.sign_offs} | {s.by for s in edition.submissions}
-        out |= {o.by for o in edition.overrides}
-        out |= {s.decided_by for s in edition.submissions}
+        for some in (
+            edition.revisions,
+            edition.strands,
+            edition.sign_offs,
+            edition.submissions,
+            edition.overrides,
+        ):
+            out.update([one.by for one in some])
+        out.update([s.decided_by for s in edition.submissions])
     for comment in line.comments:
         out |= {comment.by, comment.resolved_by, *(r.by for r in comment.replies)}
     for one in line.assignments:
         out |= {one.to, one.by}
-    return {handle for handle in out if handle is not None}
+    out.discard(None)
+    return cast(set[str], out)
 
 
 def missing_definitions(

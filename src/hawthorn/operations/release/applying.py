@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import contenttypes
+from hawthorn.core import compact, contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.outline import natural
@@ -112,7 +111,7 @@ def _shown_of(kinds: Mapping[str, ContentType], rows: Iterable[Values]) -> list[
     for row in rows:
         types[row.entry] = row.type
         if row.locale in (COMMON, row.source_locale):
-            values.setdefault(row.entry, {}).update(json.loads(row.fields))
+            values.setdefault(row.entry, {}).update(compact.read(row.fields))
     out: list[tuple[int, bool, int | None]] = []
     for entry, type in types.items():
         kind, mine = kinds[type], values.get(entry, {})

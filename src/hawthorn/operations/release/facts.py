@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import contenttypes, fields, slots
+from hawthorn.core import compact, contenttypes, fields, slots
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Candidate, SignOff
@@ -154,7 +154,7 @@ def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
         if row.revision is not None:
             one["out"][row.edition] = row.revision
         if row.fields:
-            one["heads"][row.locale] = json.loads(row.fields)
+            one["heads"][row.locale] = compact.read(row.fields)
         if row.locale == row.source_locale:
             one["title"] = row.title
     return {

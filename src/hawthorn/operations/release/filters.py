@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
 
-from hawthorn.core import filtering
+from hawthorn.core import compact, filtering
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.fields import Filtered
 from hawthorn.core.messages import Message, said
@@ -43,9 +42,11 @@ def _values(
         rows = standings.values_in_draft(conn, entries, kinds)
     else:
         rows = standings.values_at(conn, entries, kinds, stage)
-    shared = {row.entry: json.loads(row.fields) for row in rows if row.locale == COMMON}
+    shared = {row.entry: compact.read(row.fields) for row in rows if row.locale == COMMON}
     return {
-        row.edition: filtering.values_of(kinds[row.type], shared.get(row.entry, {}) | json.loads(row.fields))
+        row.edition: filtering.values_of(
+            kinds[row.type], shared.get(row.entry, {}) | compact.read(row.fields)
+        )
         for row in rows
         if row.locale != COMMON
     }

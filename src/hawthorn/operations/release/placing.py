@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Mapping, Sequence
 
-from hawthorn.core import contenttypes, moves
+from hawthorn.core import compact, contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import loop, natural
@@ -168,7 +167,7 @@ def placed(view: View, shared: Iterable[tuple[int, str, str]]) -> dict[int, tupl
 def _below(view: View, type: str, fields: str) -> tuple[str | None, str]:
     """The entry (UUID) that shared fields place theirs below, and its rank."""
     return (
-        contenttypes.placement(view.setup.types[type], json.loads(fields)) if fields != "{}" else (None, "")
+        contenttypes.placement(view.setup.types[type], compact.read(fields)) if fields != "{}" else (None, "")
     )
 
 

@@ -12,7 +12,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import field
 from typing import Any
 
-from hawthorn.core import contenttypes, searching
+from hawthorn.core import compact, contenttypes, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import natural
@@ -244,7 +244,7 @@ def _read(conn: sqlite3.Connection, types: Mapping[str, ContentType], entries: S
         if head is not None:
             one.heads[edition.locale] = revisions[head]
     for revision in revisions.values():
-        out[by_edition[revision.edition].entry].values[revision.id] = json.loads(revision.fields)
+        out[by_edition[revision.edition].entry].values[revision.id] = compact.read(revision.fields)
     for standing in standings:
         edition = by_edition[standing.edition]
         out[edition.entry].standings.append((edition.locale, standing))
@@ -435,41 +435,37 @@ def _tell_readers(act: Act, some: Sequence[_Of]) -> None:
 # -- sections ------------------------------------------------------------------------------------------------------------
 
 
-def follow_sections(act: Act, entries: Iterator[int] | Sequence[int]) -> None:
+def follow_sections(act: Act, entries: Sequence[int]) -> None:
     """Let entries lie in the sections that their drafts are placed in, once all of them are there."""
-    above: dict[int, int | None] = {}
-    section: dict[int, bool] = {}
+    rows: dict[int, entry_store.Entry] = {}
+    above: dict[int, int] = {}
 
-    def look(id: int) -> None:
-        row = entry_store.entry_by_id(act.conn, id)
-        section[id] = act.setup.type(row.type).section
-        above[id] = _parent(act, id, row.type)
+    def look(some: Sequence[int]) -> None:
+        rows.update(entry_store.by_ids(act.conn, some))
+        # What belongs to a type without places is at the top, wherever it lay when its type had some.
+        placed = [id for id in some if act.setup.type(rows[id].type).parent]
+        above.update(standing_store.parents_in_draft(act.conn, placed))
 
     def chain(id: int) -> list[int]:
         """The sections at or above an entry, the nearest first."""
         out: list[int] = []
         seen: set[int] = set()
-        at: int | None = id
-        while at is not None and at not in seen:
+        at = id
+        while at and at not in seen:
             seen.add(at)
-            if at not in above:
-                look(at)
-            if section[at]:
+            if at not in rows:
+                look([at])
+            if act.setup.type(rows[at].type).section:
                 out.append(at)
-            at = above[at]
+            at = above.get(at, 0)
         return out
 
-    rows: list[tuple[int | None, int]] = []
-    for id in entries:
-        found = chain(id)
-        rows.append((found[0] if found else None, id))
-        if found and found[0] == id:
-            bringing.sections_within(act.conn, id, found[1:])
-    bringing.set_sections(act.conn, rows)
-
-
-def _parent(view: View, id: int, type: str) -> int | None:
-    kind = view.setup.type(type)
-    if not kind.parent:
-        return None
-    return standing_store.parent_in_draft(view.conn, id) or None
+    look(entries)
+    found = {id: chain(id) for id in entries}
+    for id, sections in found.items():
+        if sections[:1] == [id]:
+            bringing.sections_within(act.conn, id, sections[1:])
+    nearest = {id: sections[0] if sections else None for id, sections in found.items()}
+    bringing.set_sections(
+        act.conn, [(section, id) for id, section in nearest.items() if rows[id].section != section]
+    )
