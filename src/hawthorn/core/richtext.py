@@ -59,7 +59,6 @@ _PARSER = etree.HTMLParser(encoding="utf-8", no_network=True)
 
 OPENING = "opening"
 """The class of the rule that marks where the opening of a text ends."""
-
 APART = "apart"
 """What the first row of a table has in the place of an address where another table stands right before it."""
 
@@ -79,8 +78,11 @@ class Paragraph:
     @property
     def hash(self) -> str:
         """Sixteen hexadecimal digits that are equal when the paragraph is equal."""
-        text = "\x1f".join((*self.path, self.tag, self.src, self.inner))
-        return hashlib.sha256(text.encode()).hexdigest()[:16]
+        return _hash("\x1f".join((*self.path, self.tag)), self.inner, self.src)
+
+
+def _hash(tag: str, inner: str, src: str = "") -> str:
+    return hashlib.sha256(f"{tag}\x1f{src}\x1f{inner}".encode()).hexdigest()[:16]
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,17 +157,17 @@ def paragraphs(fragment: str) -> list[Paragraph]:
     return out
 
 
-def hashes(fragment: str) -> list[str]:
-    """What each paragraph of a clean fragment hashes to: from one revision to the next, most of them stay as they are."""
+def hashes(fragment: str, known: dict[str, list[str]]) -> list[str]:
+    """What each paragraph of a clean fragment hashes to. `known` gathers what was worked out: from one revision to the next, most of them stay as they are."""
     blocks = _divided(fragment)
     if blocks is None:
         return [one.hash for one in paragraphs(fragment)]
-    return [hash for block in blocks for hash in _hashes(*block)]
-
-
-@lru_cache(maxsize=512)
-def _hashes(whole: str, tag: str, text: str, plain: bool) -> tuple[str, ...]:
-    return (Paragraph((), tag, text).hash,) if plain else tuple(one.hash for one in _block(whole))
+    out: list[str] = []
+    for whole, tag, text, plain in blocks:
+        if whole not in known:
+            known[whole] = [_hash(tag, text)] if plain else [one.hash for one in _block(whole)]
+        out += known[whole]
+    return out
 
 
 def _is_plain(text: str) -> bool:

@@ -181,6 +181,7 @@ class Keeping:
         self._bounds = bounds
         self._known: dict[tuple[str, str], Any] = {}
         self._hashes: dict[str, list[str]] = {}
+        self._paragraphs: dict[str, list[str]] = {}
 
     def kept(self, given: Mapping[str, Any]) -> tuple[dict[str, Any], list[Message]]:
         """The values in their stored form, and what does not fit its field. What no field has any more stays as it is, as where a type
@@ -218,7 +219,7 @@ class Keeping:
             if not isinstance(text, str) or not text or not kind_of(slot.spec).rich:
                 continue
             if text not in self._hashes:
-                self._hashes[text] = richtext.hashes(text)
+                self._hashes[text] = richtext.hashes(text, self._paragraphs)
             hashes, have = self._hashes[text], line.paragraph_ids.get(slot.path, ())
             named = [id for id, _ in have]
             if not (len(named) == len(hashes) == len(set(named)) and all(map(_NAME.fullmatch, named))):
