@@ -113,7 +113,8 @@ def figure_exchange(folder: Path, count: int = 100_000) -> dict[str, Figure]:
         sent(desk, again)
         ours = time.perf_counter() - begun
     desk.db.close()
-    floor = _moved(folder / "house.sqlite", folder / "bare.sqlite")
+    # The better of two: where the disk is busy with what was written before, the floor is no excuse.
+    floor = min(_moved(folder / "house.sqlite", folder / f"bare{n}.sqlite") for n in range(2))
     return {
         f"export and import of {count:,} entries with history, in place of bare SQLite": Figure(
             ours, floor, ours / floor, 4, "lower", "s"

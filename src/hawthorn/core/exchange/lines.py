@@ -6,7 +6,6 @@ number, which counts within its edition; people by their handles.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Hashable, Mapping
 from functools import cache
 from typing import Annotated, Any, Literal, TypeVar, cast
@@ -21,7 +20,6 @@ Kind = Literal["person", "program", "assistant", "bureau", "scheduler"]
 Pairs = list[tuple[str, str]]
 Count = Annotated[int, msgspec.Meta(ge=0, le=2**53 - 1)]
 """A whole number that every reader of JSON takes for the same (RFC 8259, section 6)."""
-_WHERE = re.compile(r"^(?P<why>.*?)(?: - at `(?P<where>[^`]*)`)?$", re.DOTALL)
 
 
 class Line(msgspec.Struct, frozen=True, forbid_unknown_fields=True, gc=False):
@@ -336,9 +334,9 @@ def read(kind: type[T], line: bytes, part: str, number: int) -> T:
         found: T = _decoder(cast(Hashable, kind)).decode(line)
         return found
     except (msgspec.MsgspecError, ValueError, RecursionError) as error:
-        told = _WHERE.match(str(error))
-        why, where = (told["why"], told["where"]) if told else (str(error), "")
-        raise BadFile("package.bad_line", part=part, number=number, where=where or "$", why=why) from None
+        why, _, where = str(error).partition(" - at `")
+        where = where.rstrip("`") or "$"
+        raise BadFile("package.bad_line", part=part, number=number, where=where, why=why) from None
 
 
 def told(line: Line) -> str:
