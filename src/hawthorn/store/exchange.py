@@ -184,7 +184,7 @@ def added(conn: sqlite3.Connection, id: int) -> list[int]:
 def unsettled(conn: sqlite3.Connection, id: int, most: int) -> list[int]:
     """Entries that one added and from which nothing was derived yet."""
     rows = conn.execute(
-        "SELECT entry FROM exchange_entry WHERE exchange = ? AND how = 'added' AND settled = 0 ORDER BY entry LIMIT ?",
+        "SELECT entry FROM exchange_entry INDEXED BY exchange_entry_unsettled WHERE exchange = ? AND how = 'added' AND settled = 0 ORDER BY entry LIMIT ?",
         (id, most),
     ).fetchall()
     return [row[0] for row in rows]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from functools import lru_cache
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, searching, slots
@@ -131,6 +132,7 @@ def said(kind: ContentType, values: Mapping[str, Any]) -> tuple[str, str]:
     return first, second
 
 
+@lru_cache(maxsize=256)
 def facets(type: str = "", locale: str = "") -> str:
     """What a search is narrowed by, as words of its own; nothing for what is not given."""
     return " ".join([f"{mark}{_plain(word)}" for mark, word in (("t", type), ("l", locale)) if word])

@@ -65,6 +65,14 @@ class _Of:
         head = self.heads.get(COMMON)
         return self.places[head.id][0] if head is not None else 0
 
+    def moved(self) -> set[str]:
+        """The locales in which a stage holds an older revision than the draft."""
+        return {
+            locale
+            for locale, standing in self.standings
+            if standing.until is None and locale in self.heads and standing.revision != self.heads[locale].id
+        }
+
     def shared(self) -> Values:
         """The shared values of its draft."""
         head = self.heads.get(COMMON)
@@ -100,7 +108,6 @@ def settle(act: Act, entries: Sequence[int]) -> list[Clash]:
         derived.derive(act.conn, table, found)
     derived.index(act.conn, rows.index, rows.terms())
     ids = [one.id for one in some]
-    entry_store.flag(act.conn, ids)
     for stage in (DRAFT, RELEASE):
         filters.keep(act, ids, stage)
     _tell_readers(act, some)
@@ -165,13 +172,9 @@ def _differing(
 def _compared(some: Sequence[_Of], rows: _Rows) -> dict[str, set[tuple[Any, ...]]]:
     """Rows as `store.derived.derived` gives those that are kept: of each table what stands now, the entry first."""
     entry = {edition: one.id for one in some for edition in one.editions.values()}
-    flags = {edition: flag for one in some for edition, flag in _flags(one).items()}
     by = rows.by_table
     return {
-        "summary": {
-            (r[1], r[0], *r[2:9], *(flags[r[0]] if r[3] != COMMON else (0, 0)), *r[11:])
-            for r in by["summary"]
-        },
+        "summary": {(r[1], r[0], *r[2:]) for r in by["summary"]},
         "reference": {(entry[r[0]], *r) for r in by["reference"]},
         "tag_use": {(entry[r[1]], *r) for r in by["tag_use"]},
         "listed": {(r[6], r[5], r[1], r[2], r[3], r[4], r[9]) for r in by["listed"] if r[8] is None},
@@ -179,25 +182,6 @@ def _compared(some: Sequence[_Of], rows: _Rows) -> dict[str, set[tuple[Any, ...]
         "address": {(r[4], *r[:4]) for r in by["address"] if r[6] is None},
         "search_said": {(entry[r[0]], *r) for r in by["search_said"]},
         "search": {(entry[r[0]], *r) for r in rows.index if r[2] or r[3]},
-    }
-
-
-def _flags(one: _Of) -> dict[int, tuple[int, int]]:
-    """By edition, whether something required is missing, and whether a stage holds an older revision than the draft."""
-    missing = {
-        loc: contenttypes.missing(one.kind, loc, one.values[head.id]) for loc, head in one.heads.items()
-    }
-    moved = {
-        locale
-        for locale, standing in one.standings
-        if standing.until is None and locale in one.heads and standing.revision != one.heads[locale].id
-    }
-    return {
-        one.editions[locale]: (
-            int(bool(missing[locale] or missing.get(COMMON))),
-            int(locale in moved or COMMON in moved),
-        )
-        for locale in one.heads
     }
 
 
@@ -210,7 +194,6 @@ def _mend(act: Act, entries: Sequence[int]) -> None:
         now = _NOW.get(table)
         derived.derive(act.conn, table, [row for row in found if now is None or row[now] is None])
     derived.index(act.conn, rows.index, rows.terms())
-    entry_store.flag(act.conn, entries)
     for stage in (DRAFT, RELEASE):
         filters.keep(act, entries, stage)
     coverage.count(act, entries)
@@ -276,9 +259,12 @@ def _draft(one: _Of, rows: _Rows) -> None:
     shown, pinned = _shown(kind, both)
     if not kind.dated and not kind.pinned:
         shown, pinned = None, False
+    missing = {loc: contenttypes.missing(kind, loc, one.values[head.id]) for loc, head in one.heads.items()}
+    moved = one.moved()
     for locale, head in one.heads.items():
         values = one.values[head.id]
         edition = one.editions[locale]
+        own_text = locale != COMMON
         internal = kind.internal if kind.internal and kind.field(kind.internal) else ""
         rows.by_table["summary"].append(
             (
@@ -287,12 +273,12 @@ def _draft(one: _Of, rows: _Rows) -> None:
                 kind.name,
                 locale,
                 str(values.get(kind.title) or ""),
-                json.dumps(list(contenttypes.missing(kind, locale, values))),
+                json.dumps(list(missing[locale])),
                 head.at,
                 head.actor,
                 str(values.get(internal) or "") if internal else "",
-                0,
-                0,
+                int(own_text and bool(missing[locale] or missing.get(COMMON))),
+                int(own_text and bool({locale, COMMON} & moved)),
                 shown,
                 int(pinned),
                 int(locale == one.source_locale),
