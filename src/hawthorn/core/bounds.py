@@ -51,7 +51,7 @@ class Bounds:
         problems: list[FieldProblem] = []
         count = 0
         for name, value in given.items():
-            for one in (value,) if isinstance(value, str) else _leaves(value):
+            for one in _leaves(value):
                 count += 1
                 if count > self.values:
                     raise Invalid([FieldProblem(name, said("bounds.too_many_values", most=self.values))])

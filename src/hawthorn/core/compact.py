@@ -43,7 +43,8 @@ def names(value: Any) -> str:
 
 def written(value: Any) -> str:
     """A value, with its members in their order."""
-    if type(value) is dict and _ALIKE.issuperset(map(type, value.values())):
+    held = value.values() if type(value) is dict else value if type(value) is list else (value,)
+    if _ALIKE.issuperset(map(type, held)):
         with suppress(OverflowError):
             return texts(value)
     return _in_turn(value)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import field
 from typing import Any, BinaryIO
 
 from hawthorn.core.access import Subject
-from hawthorn.core.compact import texts, written
+from hawthorn.core.compact import read, texts, written
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writing
 from hawthorn.core.messages import said
@@ -238,7 +237,7 @@ class _Export:
                     "stage": self._stages[s.stage],
                     "workflow": s.workflow,
                     "by": self._by(s.actor),
-                    "roles": json.loads(s.roles),
+                    "roles": read(s.roles),
                     "at": iso(s.at),
                     "note": s.note,
                     "seen": some.seen(s.seen),
@@ -267,12 +266,12 @@ class _Export:
                 "by": self._by(o.actor),
                 "at": iso(o.at),
                 "reason": o.reason,
-                "conditions": json.loads(o.conditions),
+                "conditions": read(o.conditions),
             }
             for o in some.overrides.get(one.id, [])
         ]
         begin = texts({"locale": one.locale, "strands": told_strands})[:-1]
-        return f'{begin},"revisions":[{revisions}],{texts(rest)[1:-1]},"overrides":{written(overrides) if overrides else "[]"}}}'
+        return f'{begin},"revisions":[{revisions}],{texts(rest)[1:-1]},"overrides":{written(overrides)}}}'
 
     def _revision(
         self, some: _Some, row: RevisionKept, number: Mapping[int, int], places: Mapping[int, int]
@@ -331,10 +330,6 @@ class _Export:
         }
 
 
-_NONE = "{}"
-"""What is kept where nothing was shown with a text."""
-
-
 def _instant(at: int | None) -> str | None:
     return None if at is None else iso(at)
 
@@ -384,16 +379,12 @@ class _Some:
         for revision, source, path in store.picks(conn, ids):
             self.picks.setdefault(revision, []).append((source, path))
         self.known = {row.id for rows in self.revisions.values() for row in rows}
-        seen = [json.loads(s.seen) for rows in self.sign_offs.values() for s in rows if s.seen != _NONE]
-        self._seen = (
-            store.named(conn, {revision for one in seen for revision in one.values()}) if seen else {}
-        )
+        seen = (read(s.seen) for rows in self.sign_offs.values() for s in rows)
+        self._seen = store.named(conn, {revision for one in seen for revision in one.values()})
 
     def seen(self, kept: str) -> list[dict[str, Any]]:
         """What was shown with a text that was signed off."""
-        if kept == _NONE:
-            return []
-        found = sorted(self._seen[r] for r in json.loads(kept).values() if r in self._seen)
+        found = sorted(self._seen[r] for r in read(kept).values() if r in self._seen)
         return [{"entry": uuid, "locale": locale, "revision": number} for uuid, locale, number in found]
 
     def keep_what_stands(self) -> None:
