@@ -7,6 +7,8 @@ import json
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+import msgspec
+
 from hawthorn.core import chain
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange.soundness import instant
@@ -105,24 +107,23 @@ class Receipt:
     workflows: dict[str, dict[str, Any]]
 
 
+class _Versioned(msgspec.Struct):
+    version: Any = None
+
+
 def told(receipt: Receipt) -> bytes:
     """A receipt as JSON, before it is signed."""
-    from pydantic import TypeAdapter
-
-    return TypeAdapter(Receipt).dump_json(receipt)
+    return msgspec.json.encode(receipt)
 
 
 def read(payload: bytes) -> Receipt:
     """A receipt from JSON. Raises `BadFile` for one of another version, or for what is none."""
-    from pydantic import TypeAdapter, ValidationError
-
     try:
-        found = json.loads(payload)
-        if not isinstance(found, dict) or found.get("version") != VERSION:
-            version = found.get("version") if isinstance(found, dict) else None
+        version = msgspec.json.decode(payload, type=_Versioned).version
+        if version != VERSION:
             raise BadFile("receipts.version", version=str(version)[:20], known=VERSION)
-        return TypeAdapter(Receipt).validate_json(payload)
-    except (ValidationError, ValueError):
+        return msgspec.json.decode(payload, type=Receipt)
+    except (msgspec.MsgspecError, ValueError, RecursionError):
         raise BadFile("receipts.none") from None
 
 
