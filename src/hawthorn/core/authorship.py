@@ -76,7 +76,7 @@ def told(runs: Sequence[Run], marked: Marked, key: str) -> tuple[Run, ...]:
 def places(kind: ContentType, content: Content) -> dict[str, Place]:
     """Every text of a content that is written in words."""
     out: dict[str, Place] = {}
-    for slot in slots.walk(kind.fields, content.fields):
+    for slot in slots.filled(kind.fields, content.fields):
         written = fields.kind_of(slot.spec)
         if not isinstance(slot.value, str) or not slot.value or not written.translatable:
             continue

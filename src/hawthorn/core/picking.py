@@ -83,8 +83,8 @@ def _picked(spec: Field, base: Content, side: Content, ids: set[str]) -> Any:
         some.insert(some.index(earlier[-1]) + 1 if earlier else 0, id)
     values: dict[str, Any] = {}
     for content, mine in ((base, False), (side, True)):
-        for slot in slots.walk([spec], content.fields):
-            if slot.value is not None and (slot.block in taken) == mine:
+        for slot in slots.filled([spec], content.fields):
+            if (slot.block in taken) == mine:
                 values[slot.path] = slot.value
     kinds = {b.id: b.kind for b in was.values()} | {b.id: b.kind for b in now.values() if b.id in taken}
     return slots.build(spec, homes, kinds, values)

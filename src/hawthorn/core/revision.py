@@ -43,11 +43,9 @@ def content_hash(edition: int, type_version: int, fields: Fields) -> str:
 def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:
     """Content for typed values, with the paragraph ids carried on from the base."""
     paragraph_ids: dict[str, ParagraphIds] = {}
-    before = {s.path: s.value for s in slots.walk(kind.fields, base.fields)} if base.paragraph_ids else {}
+    before = {s.path: s.value for s in slots.filled(kind.fields, base.fields)} if base.paragraph_ids else {}
     alive: set[str] = set()
-    for slot in slots.walk(kind.fields, fields):
-        if slot.value is None:
-            continue
+    for slot in slots.filled(kind.fields, fields):
         alive.add(slot.path)
         if not kind_of(slot.spec).rich:
             continue
@@ -90,7 +88,7 @@ def _whole_key(key: str, claims: list[list[str]]) -> str:
 def texts(kind: ContentType, content: Content) -> dict[str, str]:
     """What stands at each place that can hold words: plain text by its path, a paragraph's inner HTML by path and id."""
     out: dict[str, str] = {}
-    for slot in slots.walk(kind.fields, content.fields):
+    for slot in slots.filled(kind.fields, content.fields):
         if not isinstance(slot.value, str) or not slot.value:
             continue
         if kind_of(slot.spec).rich:

@@ -50,6 +50,19 @@ def walk(specs: Sequence[Field], values: Mapping[str, Any]) -> Iterator[Slot]:
             yield Slot(spec.name, spec, value, spec.label)
 
 
+def filled(specs: Sequence[Field], values: Mapping[str, Any]) -> Iterator[Slot]:
+    """Every plain place that holds something, in order."""
+    for spec in specs:
+        value = values.get(spec.name)
+        if value is None:
+            continue
+        if kind_of(spec).parts:
+            inner = _walk_parts(spec, value, spec.name, spec.name, "", spec.label)
+            yield from (slot for slot in inner if slot.value is not None)
+        else:
+            yield Slot(spec.name, spec, value, spec.label)
+
+
 def _walk_parts(spec: Field, value: Any, path: str, top: str, block: str, label: str) -> Iterator[Slot]:
     if is_many(spec):
         for item in value or ():

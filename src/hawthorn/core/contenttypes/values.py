@@ -144,10 +144,7 @@ def _all(specs: Iterable[Field]) -> Iterable[Field]:
 def tags(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     """All tags that the values hold."""
     return {
-        tag
-        for slot in slots.walk(kind.fields, values)
-        if slot.spec.kind == "tags"
-        for tag in slot.value or ()
+        tag for slot in slots.filled(kind.fields, values) if slot.spec.kind == "tags" for tag in slot.value
     }
 
 
@@ -201,7 +198,7 @@ def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
         if value is None:
             continue
         if fields.kind_of(spec).parts:
-            for slot in slots.walk([spec], values):
+            for slot in slots.filled([spec], values):
                 out |= fields.references(slot.spec, slot.value)
         else:
             out |= fields.references(spec, value)

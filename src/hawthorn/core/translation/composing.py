@@ -99,7 +99,7 @@ def compose(
             else made[spec.name]
         )
     values = {k: v for k, v in values.items() if v not in (None, "")}
-    alive = {s.path for s in slots.walk(kind.fields, values) if s.value is not None}
+    alive = {s.path for s in slots.filled(kind.fields, values)}
     return Content(values, {k: v for k, v in paragraph_ids.items() if k in alive}, unit_map)
 
 

@@ -125,7 +125,7 @@ def units_of(kind: ContentType, content: Content, locale: str, *, split: bool = 
 
 def _translatable(kind: ContentType, content: Content) -> Iterable[slots.Slot]:
     own = [f for f in kind.fields if not f.shared]
-    for slot in slots.walk(own, content.fields):
+    for slot in slots.filled(own, content.fields):
         if slot.value and fields.to_translate(slot.spec) and not fields.is_many(slot.spec):
             yield slot
 
@@ -373,7 +373,7 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
         elif spec.name in texts:
             values[spec.name] = texts[spec.name]
     values = {k: v for k, v in values.items() if v not in (None, "", [], {})}
-    alive = {s.path: s.value for s in slots.walk(kind.fields, values) if s.value is not None}
+    alive = {s.path: s.value for s in slots.filled(kind.fields, values)}
     left = {k: v for k, v in paragraph_ids.items() if k in alive and v}
     unit_map = {k: v for k, v in target.unit_map.items() if k not in dropped and k.split(".", 1)[0] in alive}
     return Content(values, left, unit_map)
@@ -384,7 +384,7 @@ def _parts_without(
 ) -> Any:
     mine = slots.blocks(spec, target.fields.get(spec.name))
     theirs = slots.blocks(spec, source.fields.get(spec.name))
-    held = [s for s in slots.walk([spec], target.fields) if s.value is not None]
+    held = [*slots.filled([spec], target.fields)]
     values = {s.path: texts.get(s.path, s.value) for s in held}
     values = {path: value for path, value in values.items() if value is not None}
     touched = {path.split(":")[1] for path in (k.split(".", 1)[0] for k in dropped) if path.count(":") > 1}

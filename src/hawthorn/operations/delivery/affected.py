@@ -169,7 +169,7 @@ def _listing(view: View, types: set[str]) -> Iterator[tuple[tuple[int, str], str
     for one in there:
         listed = {
             type
-            for slot in slots.walk(view.setup.types[one.type].fields, compact.read(one.fields))
+            for slot in slots.filled(view.setup.types[one.type].fields, compact.read(one.fields))
             if slot.spec.kind == "query" and slot.value
             for type in types & set(slot.value["types"])
         }

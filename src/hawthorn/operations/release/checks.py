@@ -46,8 +46,7 @@ class Checked:
         f = self.facts[g.edition]
         return tuple(
             (uuid, slot.label)
-            for slot in slots.walk(f.kind.fields, f.values)
-            if slot.value is not None
+            for slot in slots.filled(f.kind.fields, f.values)
             for uuid in sorted(fields.references(slot.spec, slot.value) & lost)
         )
 
@@ -57,7 +56,7 @@ class Checked:
             return ()
         f = self.facts[g.edition]
         out = []
-        for slot in slots.walk(f.kind.fields, f.values):
+        for slot in slots.filled(f.kind.fields, f.values):
             spec, value = slot.spec, slot.value
             if spec.limit and isinstance(value, str):
                 size = len(richtext.text_of(value)) if fields.kind_of(spec).rich else len(value)

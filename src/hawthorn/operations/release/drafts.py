@@ -141,7 +141,7 @@ def check_targets(
     """References lead to entries of the right type, files are there, nothing is below itself."""
     problems: list[FieldProblem] = []
     typed = [f for f in kind.fields if f.name in patch]
-    for slot in slots.walk(typed, values):
+    for slot in slots.filled(typed, values):
         spec, name = slot.spec, slot.path
         for value in slot.value if isinstance(slot.value, list) else [slot.value]:
             if value is None:
@@ -212,7 +212,7 @@ def add_revision(
     )
     uses = [
         (one["sha256"], focus_of(one))
-        for slot in slots.walk(kind.fields, content.fields)
+        for slot in slots.filled(kind.fields, content.fields)
         if slot.spec.kind == "file" and slot.value
         for one in (slot.value if isinstance(slot.value, list) else [slot.value])
     ]

@@ -195,9 +195,7 @@ def _embedded(
 ) -> tuple[dict[int, int], tuple[str, ...]]:
     """The revisions that an edition's pictures have now, and the pictures without alt text."""
     shown: set[str] = set()
-    for slot in slots.walk(f.kind.fields, f.values):
-        if slot.value is None:
-            continue
+    for slot in slots.filled(f.kind.fields, f.values):
         shown |= fields.pictures(slot.spec, slot.value)
         if slot.spec.kind == "reference":
             shown |= {

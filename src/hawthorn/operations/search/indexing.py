@@ -157,8 +157,7 @@ def words(kind: ContentType, values: Mapping[str, Any]) -> tuple[list[str], list
     """The words of a title, and those of the rest, as they are searched for."""
     title: list[str] = []
     text: list[str] = []
-    for slot in slots.walk(kind.fields, values):
-        if slot.value is not None:
-            words = searching.fold(fields.searched(slot.spec, slot.value))
-            (title if slot.path in (kind.title, kind.internal) else text).extend(words)
+    for slot in slots.filled(kind.fields, values):
+        words = searching.fold(fields.searched(slot.spec, slot.value))
+        (title if slot.path in (kind.title, kind.internal) else text).extend(words)
     return title, text
