@@ -13,12 +13,12 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from uuid import UUID
 
 from benchmarks import made
-from benchmarks.figures import Figure, own_memory
+from benchmarks.figures import Figure, begun_by, own_memory
 from hawthorn.core import aligning, chain, compact, richtext
 from hawthorn.core.exchange import lines, receipt, signed
 from hawthorn.core.exchange.lines import (
@@ -156,13 +156,17 @@ def _work(desk: Desk, uuid: str, wanted: str) -> None:
 
 @contextmanager
 def _growing() -> Iterator[list[float]]:
-    """By how many MB the process grew at each look, while something goes on: without what the system keeps of the record file, which it drops where
-    memory is wanted."""
+    """By how many MB the process grew at each look, with those that it began, while something goes on: without what the system keeps of the record
+    file, which it drops where memory is wanted."""
     done, first, grew = threading.Event(), own_memory(os.getpid()), [0.0]
 
     def look() -> None:
         while not done.wait(0.05):
-            grew.append(own_memory(os.getpid()) - first)
+            others = 0.0
+            for pid in begun_by(os.getpid()):
+                with suppress(OSError, KeyError):  # it has just ended
+                    others += own_memory(pid)
+            grew.append(own_memory(os.getpid()) + others - first)
 
     looking = threading.Thread(target=look)
     looking.start()

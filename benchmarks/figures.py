@@ -44,6 +44,12 @@ def own_memory(pid: int) -> float:
     return int(said["RssAnon"].split()[0]) / 1000
 
 
+def begun_by(pid: int) -> list[int]:
+    """The processes that a process began, and that are still there."""
+    tasks = Path(f"/proc/{pid}/task").iterdir()
+    return [int(one) for task in tasks for one in (task / "children").read_text().split()]
+
+
 @contextmanager
 def serving(*commands: tuple[list[str], int, str]) -> Iterator[None]:
     """Servers that answer while it lasts: the command of each, its port, and a path that it answers."""

@@ -165,7 +165,7 @@ class Package:
         return self._lines(FILES, FileLine)
 
     def entries(self, past: int = 0) -> Iterator[EntryLine]:
-        """The entries, after so many. Read from the first to the last, their bytes are held against what the package says of them."""
+        """The entries, after so many."""
         return self._lines(ENTRIES, EntryLine, past)
 
     def memories(self) -> Iterator[CollectionLine]:
@@ -222,6 +222,11 @@ class Package:
         return data
 
     def _lines(self, part: str, kind: type[T], past: int = 0) -> Iterator[T]:
+        for number, line in self.raw(part, past):
+            yield lines.read(kind, line, part, number)
+
+    def raw(self, part: str, past: int = 0) -> Iterator[tuple[int, bytes]]:
+        """The lines of a part with their numbers, after so many, as they are. Read to the last, its bytes are held against what the package says of them."""
         if part not in self.names:
             return
         digest, number = hashlib.sha256(), 0
@@ -229,7 +234,7 @@ class Package:
             for line in _divided(_pieces(member, digest.update), part):
                 number += 1
                 if number > past:
-                    yield lines.read(kind, line, part, number)
+                    yield number, line
         if digest.hexdigest() != self.manifest.parts[part].sha256 or number != self.count(part):
             raise BadFile("package.altered", part=part)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from dataclasses import field
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
@@ -15,6 +16,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.core.exchange.lines import EditionLine, EntryLine, RevisionLine
 from hawthorn.core.fields import Field, Wrong, canonical_value, kind_of
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import ParagraphId, ParagraphIds
 
@@ -198,7 +200,7 @@ class Keeping:
                 self._known[key] = self._stored(spec, value)
             found = self._known[key]
             if isinstance(found, Wrong):
-                misfits.append(said("common.field_is_wrong", label=spec.label, wrong=found))
+                misfits.append(said("common.field_is_wrong", label=spec.label, wrong=found.message))
                 out[name] = value
             elif found is not None:
                 out[name] = found
@@ -214,7 +216,7 @@ class Keeping:
 
     def _other_ids(self, line: RevisionLine, values: Mapping[str, Any]) -> Iterator[tuple[str, ParagraphIds]]:
         """The ids of paragraphs that are not kept as they came, by the paths of their texts."""
-        for slot in slots.walk(self._rich, values):
+        for slot in slots.filled(self._rich, values):
             text = slot.value
             if not isinstance(text, str) or not text or not kind_of(slot.spec).rich:
                 continue
@@ -237,3 +239,36 @@ class Keeping:
             return Wrong("package.too_much", why=error.message)
         except (TypeError, ValueError, KeyError, AttributeError):
             return Wrong("package.of_another_kind")
+
+
+@dataclass(slots=True)
+class Kept:
+    """What the revisions of an entry hold, by locale and number, as this house keeps it (what is not there is as it came); in how many of them
+    something had to be made so, and what does not fit its field in a revision that counts: the newest of a draft, or one that stands."""
+
+    contents: dict[tuple[str, int], Content]
+    cleaned: int = 0
+    misfits: list[Message] = field(default_factory=list)
+
+    @property
+    def as_is(self) -> bool:
+        """Whether all of it is as it came."""
+        return not self.contents
+
+
+def stored(kind: ContentType, bounds: Bounds, line: EntryLine) -> Kept:
+    """An entry as a house with these definitions would keep it."""
+    keeping = Keeping(kind, bounds)
+    out = Kept({})
+    for edition in line.editions:
+        counts = {s.head for s in edition.strands}
+        counts |= {s.revision for s in edition.standings if s.until is None}
+        for one in edition.revisions:
+            values, wrongly = keeping.kept(one.fields)
+            if one.n in counts:
+                out.misfits += wrongly
+            content = keeping.content(one, values)
+            if content is not None:
+                out.cleaned += values != one.fields
+                out.contents[edition.locale, one.n] = content
+    return out

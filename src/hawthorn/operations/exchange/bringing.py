@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from functools import partial
 from itertools import islice
 from typing import IO, Any
 
+from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.lines import EntryLine, FileLine
+from hawthorn.core.exchange.looked import Looked, Looker, sound, title_of
 from hawthorn.core.exchange.package import DISPATCHES, ENTRIES, FILES, Package
 from hawthorn.core.messages import said
 from hawthorn.operations.exchange import (
     dispatches,
     exporting,
+    helping,
     importing,
     joining,
     language,
@@ -26,7 +29,7 @@ from hawthorn.operations.exchange import (
 )
 from hawthorn.operations.exchange.language import Collections
 from hawthorn.operations.exchange.renaming import Came, Names
-from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require, title_of
+from hawthorn.operations.exchange.report import NAMED, TRIED, Report, Wish, require
 from hawthorn.operations.exchange.working import Working
 from hawthorn.operations.media import files, uploads
 from hawthorn.operations.runtime.act import Act, View
@@ -40,6 +43,8 @@ _STEPS = (
 """What bringing one does, one after another: what was broken off goes on with the step that it was at."""
 
 
+LOOKED_AT_ONCE = 50
+"""So many entries are looked at together, here or by a helper."""
 _PLACED = 2_000
 """The sections of so many entries are found in one transaction, between which others have their turn."""
 
@@ -71,7 +76,7 @@ class Bringing(Working):
         looking.check_beside(package, self._check_file)
         report = Report(sha256=package.sha256, history=package.manifest.history)
 
-        def begin(view: View) -> dict[str, Any]:
+        def begin(view: View) -> dict[str, ContentType]:
             require(view, wish)
             known = {one.handle for one in exporting.store.everybody(view.conn).values()}
             told = [*package.people()]
@@ -88,11 +93,9 @@ class Bringing(Working):
         types = self.desk.read(self.me, begin)
         here: list[str] = []
         named = dispatches.Named(package)
-        for some in importing.in_batches(looking.sound_entries(package)):
-            looked_at = partial(
-                looking.look, package=package, wish=wish, types=types, some=some, report=report
-            )
-            here += [line.id for line in self.desk.read(self.me, looked_at)]
+        for some in self._looked(package, types, named):
+            look = partial(looking.look, package=package, wish=wish, types=types, some=some, report=report)
+            here += self.desk.read(self.me, look)
             named.see(some)
             self.tell("reading", report.entries, total)
         report.there = len(here)
@@ -104,6 +107,16 @@ class Bringing(Working):
         if not wish.leave:
             self._try_merging(package, here, report)
         self.looked(report, total)
+
+    def _looked(
+        self, package: Package, types: Mapping[str, ContentType], named: dispatches.Named
+    ) -> Iterator[list[Looked]]:
+        """What the entries are found to be, some at once."""
+        handles = frozenset(one.handle for one in package.people())
+        bounds = self.desk.read(self.me, lambda view: view.setup.bounds)
+        looker = Looker(types, bounds, handles, frozenset(named.entries))
+        batches = importing.in_batches(package.raw(ENTRIES), LOOKED_AT_ONCE)
+        return sound(helping.looked(looker, batches, package.count(ENTRIES)))
 
     def _try_merging(self, package: Package, here: list[str], report: Report) -> None:
         """Try out what merging comes to, for as many as there is time for."""
@@ -130,7 +143,10 @@ class Bringing(Working):
     def _ids(self, package: Package) -> tuple[Names, dict[str, str]]:
         """What the ids of the package are here, as far as they are others."""
         names = self.desk.read(self.me, lambda view: Names(view, self.wish, package.sha256))
-        return names, {line.id: names.entry(line) for line in package.entries()} if self.wish.new_ids else {}
+        return names, self._new_ids(package, names) if self.wish.new_ids else {}
+
+    def _new_ids(self, package: Package, names: Names) -> dict[str, str]:
+        return {line.id: names.entry(line.id, line.type) for line in package.entries()}
 
     def _named(self, line: EntryLine, names: Names, ids: dict[str, str]) -> EntryLine:
         return renaming.rename(line, names, ids) if ids else line

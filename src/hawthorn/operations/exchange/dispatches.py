@@ -9,7 +9,8 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from hawthorn.core import moves, naming
 from hawthorn.core.compact import written
 from hawthorn.core.errors import BadFile, HawthornError, Invalid
-from hawthorn.core.exchange.lines import DispatchLine, EntryLine, MoveLine, TimeLine
+from hawthorn.core.exchange.lines import DispatchLine, MoveLine, TimeLine
+from hawthorn.core.exchange.looked import Looked
 from hawthorn.core.exchange.package import DISPATCHES, Package, Writing
 from hawthorn.core.exchange.soundness import instant, is_id, is_instant
 from hawthorn.core.messages import Message, said
@@ -80,20 +81,18 @@ class Named:
     """What the entries that the dispatches of a package name hold: by entry and locale the numbers of revisions, and the strands that are open."""
 
     def __init__(self, package: Package) -> None:
-        self._wanted: set[str] = set()
+        self.entries: set[str] = set()
         for line in package.dispatches():
-            self._wanted |= {move.entry for move in line.moves} | {one.entry for one in line.inside}
-        self._numbers: dict[tuple[str, str], set[int]] = {}
+            self.entries |= {move.entry for move in line.moves} | {one.entry for one in line.inside}
+        self._numbers: dict[tuple[str, str], frozenset[int]] = {}
         self._strands: set[tuple[str, str, str]] = set()
 
-    def see(self, some: Iterable[EntryLine]) -> None:
+    def see(self, some: Iterable[Looked]) -> None:
         """Take note of entries."""
-        for line in some:
-            for edition in line.editions if line.id in self._wanted else ():
-                self._numbers[line.id, edition.locale] = {r.n for r in edition.revisions}
-                self._strands |= {
-                    (line.id, edition.locale, s.name) for s in edition.strands if s.closed_at is None
-                }
+        for one in some:
+            for edition in one.editions:
+                self._numbers[one.id, edition.locale] = edition.numbers
+                self._strands |= {(one.id, edition.locale, name) for name in edition.strands}
 
     def wrong(self, line: DispatchLine) -> Iterator[Message]:
         """What a dispatch names that the package does not have, or names twice."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import islice
-from typing import Any
+from typing import Any, TypeVar
 
 from msgspec import structs
 
@@ -14,12 +14,12 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import BadFile
 from hawthorn.core.exchange.lines import EditionLine, EntryLine, FileLine, RevisionLine
 from hawthorn.core.exchange.package import Package
-from hawthorn.core.exchange.soundness import instant
+from hawthorn.core.exchange.soundness import Kept, instant, stored
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import set_up
-from hawthorn.operations.exchange.looking import Kept, in_the_way, missing_definitions, stored
+from hawthorn.operations.exchange.looking import in_the_way, missing_definitions
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.media import library
 from hawthorn.operations.media.files import Stored
@@ -31,6 +31,7 @@ from hawthorn.store import exchange as progress
 from hawthorn.store import files as file_rows
 from hawthorn.store import packages as store
 
+T = TypeVar("T")
 AT_ONCE = 200
 """So many entries are brought in one transaction, between which others have their turn."""
 
@@ -79,7 +80,7 @@ def bring(act: Act, id: int, wish: Wish, some: Sequence[EntryLine], *, as_is: bo
     new = [
         line
         for line in some
-        if line.id not in there and in_the_way(act, line, act.setup.types, there=False) is None
+        if line.id not in there and in_the_way(act, line.type, act.setup.types, there=False) is None
     ]
     coming = _Bringing(act, wish, as_is=as_is)
     kept = [line for line in new if coming.entry(line)]
@@ -106,7 +107,7 @@ class _Bringing:
     def entry(self, line: EntryLine) -> bool:
         """Take an entry; False for one that does not fit its type."""
         kind = self.act.setup.type(line.type)
-        taken = Kept({}) if self.as_is else stored(self.act, kind, line)
+        taken = Kept({}) if self.as_is else stored(kind, self.act.setup.bounds, line)
         if taken.misfits:
             return False
         id = self.entries[line.id] = self._number("entry")
@@ -210,7 +211,7 @@ class _Bringing:
             self._add(bringing.add_parents, (id, n, ids[parent]))
         for pick in one.picks:
             self._add(bringing.add_picks, (id, ids[pick.revision], pick.path))
-        for slot in slots.walk(kind.fields, fields) if kind.holds_files else ():
+        for slot in slots.filled(kind.fields, fields) if kind.holds_files else ():
             if slot.spec.kind == "file" and slot.value:
                 for value in slot.value if isinstance(slot.value, list) else [slot.value]:
                     if isinstance(value, Mapping) and "sha256" in value:
@@ -323,8 +324,8 @@ def settle(act: Act, id: int, most: int = AT_ONCE) -> int:
     return len(some)
 
 
-def in_batches(some: Iterator[EntryLine], most: int = AT_ONCE) -> Iterator[list[EntryLine]]:
-    """Entries, so many at once."""
+def in_batches(some: Iterator[T], most: int = AT_ONCE) -> Iterator[list[T]]:
+    """So many at once."""
     while found := list(islice(some, most)):
         yield found
 

@@ -12,12 +12,11 @@ from msgspec import structs
 from hawthorn.core import compact
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.exchange.lines import EditionLine, EntryLine
-from hawthorn.core.exchange.soundness import as_it_came
+from hawthorn.core.exchange.soundness import as_it_came, stored
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import strands
-from hawthorn.operations.exchange.looking import stored
 from hawthorn.operations.release import drafts, inside
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as entry_store
@@ -82,7 +81,7 @@ def _into_strand(
 ) -> str:
     """Put the newest draft of an edition into a strand beside the one here, from the revision that both have; or into a draft, where there is no such
     edition. Says which: `beside`, `new`, or nothing where all of it is here already."""
-    kept = stored(act, kind, structs.replace(line, editions=[told])).contents
+    kept = stored(kind, act.setup.bounds, structs.replace(line, editions=[told])).contents
     contents = {r.n: kept.get((told.locale, r.n)) or as_it_came(r) for r in told.revisions}
     head = next((s.head for s in told.strands if s.name == DRAFT_STRAND), None)
     if head is None or (told.locale != COMMON and told.locale not in act.setup.locales):

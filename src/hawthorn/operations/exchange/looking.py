@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import field, replace
-from typing import IO, Any, cast
-from uuid import UUID
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from typing import IO, Any
 
 from hawthorn.core import contenttypes
 from hawthorn.core.bounds import Bounds
-from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, HawthornError
 from hawthorn.core.exchange.differing import differing
-from hawthorn.core.exchange.lines import EntryLine, FileLine
-from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Package
-from hawthorn.core.exchange.soundness import Keeping, wrong
+from hawthorn.core.exchange.lines import FileLine
+from hawthorn.core.exchange.looked import Looked
+from hawthorn.core.exchange.package import FILES, PEOPLE, SETUP, Package
 from hawthorn.core.messages import Message, said
-from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content
 from hawthorn.operations.exchange import set_up
 from hawthorn.operations.exchange.renaming import Names
-from hawthorn.operations.exchange.report import Report, Wish, title_of
+from hawthorn.operations.exchange.report import Report, Wish
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import bringing
 from hawthorn.store import entries as entry_store
@@ -37,46 +34,6 @@ def check_beside(package: Package, check_file: Callable[[FileLine, IO[bytes]], N
             raise BadFile("package.nobody", part=FILES, number=n, handle=file.by)
         with package.bytes_of(file.sha256) as member:
             check_file(file, member)
-
-
-def sound_entries(package: Package) -> Iterator[EntryLine]:
-    """The entries of a package, each once it is clear that it hangs together. Raises `BadFile` for the first that does not: nothing of such a package
-    is brought."""
-    handles = {one.handle for one in package.people()}
-    ids: set[bytes] = set()
-    for number, line in enumerate(package.entries(), 1):
-        found = wrong(line)
-        if found is None and not _people_of(line) <= handles:
-            found = said("package.unknown_person", handle=sorted(_people_of(line) - handles)[0])
-        if found is not None:
-            raise BadFile("package.unsound", part=ENTRIES, number=number, id=line.id[:80], why=found)
-        mine = [line.id, *(c.id for c in line.comments), *(r.id for c in line.comments for r in c.replies)]
-        mine += [one.id for one in line.assignments]
-        short = {UUID(one).bytes for one in mine}
-        if len(short) != len(mine) or ids & short:
-            raise BadFile("package.id_twice", part=ENTRIES, number=number, id=line.id)
-        ids |= short
-        yield line
-
-
-def _people_of(line: EntryLine) -> set[str]:
-    out: set[str | None] = {line.by}
-    for edition in line.editions:
-        for some in (
-            edition.revisions,
-            edition.strands,
-            edition.sign_offs,
-            edition.submissions,
-            edition.overrides,
-        ):
-            out.update([one.by for one in some])
-        out.update([s.decided_by for s in edition.submissions])
-    for comment in line.comments:
-        out |= {comment.by, comment.resolved_by, *(r.by for r in comment.replies)}
-    for one in line.assignments:
-        out |= {one.to, one.by}
-    out.discard(None)
-    return cast(set[str], out)
 
 
 def missing_definitions(
@@ -104,85 +61,41 @@ def look(
     package: Package,
     wish: Wish,
     types: Mapping[str, ContentType],
-    some: Sequence[EntryLine],
+    some: Sequence[Looked],
     report: Report,
-) -> list[EntryLine]:
-    """Add to a report what bringing some entries comes to. Returns those that are here already."""
+) -> list[str]:
+    """Add to a report what bringing some entries comes to. Returns the ids of those that are here already."""
     names = Names(view, wish, package.sha256)
-    there = bringing.there(view.conn, [names.entry(line) for line in some])
-    here: list[EntryLine] = []
-    for line in some:
+    there = bringing.there(view.conn, [names.entry(one.id, one.type) for one in some])
+    here: list[str] = []
+    for one in some:
+        is_here = names.entry(one.id, one.type) in there
         report.entries += 1
-        why = in_the_way(view, line, types, names.entry(line) in there)
+        why = in_the_way(view, one.type, types, is_here)
+        if why is None:
+            report.cleaned += one.cleaned
+            report.as_is &= one.as_is
+            why = one.misfit
         if why is not None:
             report.left += 1
-            report.name(line.id, title_of(line), view.say(why))
-            continue
-        found = stored(view, types[line.type], line)
-        report.cleaned += found.cleaned
-        report.as_is &= found.as_is and not found.misfits
-        if found.misfits:
-            report.left += 1
-            report.name(line.id, title_of(line), view.say(found.misfits[0]))
-        elif names.entry(line) in there:
-            here.append(line)
+            report.name(one.id, one.title, view.say(why))
+        elif is_here:
+            here.append(one.id)
         else:
             report.added += 1
-            if not wish.as_drafts and _is_out(line):
+            if not wish.as_drafts and one.out:
                 report.out += 1
     return here
 
 
-def _is_out(line: EntryLine) -> bool:
-    return any(
-        s.stage == "release" and s.until is None
-        for e in line.editions
-        if e.locale != COMMON
-        for s in e.standings
-    )
-
-
-def in_the_way(view: View, line: EntryLine, types: Mapping[str, ContentType], there: bool) -> Message | None:
+def in_the_way(view: View, type: str, types: Mapping[str, ContentType], there: bool) -> Message | None:
     """Why an entry cannot be brought; None for one that can."""
-    kind = types.get(line.type)
+    kind = types.get(type)
     if kind is None:
-        return said("importing.no_type", type=line.type)
+        return said("importing.no_type", type=type)
     if kind.single and not there and entry_store.single(view.conn, kind.name) is not None:
         return said("importing.one_already", type=kind.label)
     return None
-
-
-@dataclass(slots=True)
-class Kept:
-    """What the revisions of an entry hold, by locale and number, as this house keeps it (what is not there is as it came); in how many of them
-    something had to be made so, and what does not fit its field in a revision that counts: the newest of a draft, or one that stands."""
-
-    contents: dict[tuple[str, int], Content]
-    cleaned: int = 0
-    misfits: list[Message] = field(default_factory=list)
-
-    @property
-    def as_is(self) -> bool:
-        """Whether all of it is as it came."""
-        return not self.contents
-
-
-def stored(view: View, kind: ContentType, line: EntryLine) -> Kept:
-    """An entry as this house would keep it."""
-    keeping = Keeping(kind, view.setup.bounds)
-    out = Kept({})
-    for edition in line.editions:
-        counts = {s.head for s in edition.strands}
-        counts |= {s.revision for s in edition.standings if s.until is None}
-        for one in edition.revisions:
-            values, wrongly = keeping.kept(one.fields)
-            if one.n in counts:
-                out.misfits += wrongly
-            content = keeping.content(one, values)
-            if content is not None:
-                out.cleaned += values != one.fields
-                out.contents[edition.locale, one.n] = content
-    return out
 
 
 def fingerprint(types: Mapping[str, ContentType], package: Package, bounds: Bounds) -> str:

@@ -31,9 +31,9 @@ class Names:
             kind.name: row.uuid for kind in kinds if (row := entry_store.single(view.conn, kind.name))
         }
 
-    def entry(self, line: EntryLine) -> str:
-        """The id that an entry has here."""
-        return self._single.get(line.type) or self.of(line.id)
+    def entry(self, id: str, type: str) -> str:
+        """The id that an entry of a type has here."""
+        return self._single.get(type) or self.of(id)
 
     def of(self, uuid: str) -> str:
         """The id that a comment or an assignment has here, or any other entry."""

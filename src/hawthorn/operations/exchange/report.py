@@ -6,12 +6,9 @@ from dataclasses import field
 from typing import Any
 
 from hawthorn.core.access import Subject
-from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.exchange.lines import EntryLine
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store.entries import DRAFT_STRAND
 from hawthorn.store.imports import Into
 
 NAMED = 100
@@ -112,14 +109,3 @@ class RowsWish:
     type: str = ""
     locale: str = ""
     mapping: dict[str, Any] | None = None
-
-
-def title_of(line: EntryLine) -> str:
-    """What an entry is called, as far as its newest draft says."""
-    for edition in sorted(line.editions, key=lambda one: one.locale != line.source_locale):
-        head = next((s.head for s in edition.strands if s.name == DRAFT_STRAND), None)
-        fields = next((r.fields for r in edition.revisions if r.n == head), {})
-        named = fields.get("title") or next((v for v in fields.values() if isinstance(v, str)), "")
-        if isinstance(named, str) and named and edition.locale != COMMON:
-            return named[:200]
-    return ""
