@@ -5,12 +5,14 @@ from __future__ import annotations
 import atexit
 import logging
 import os
+import resource
 import shutil
 import socket
 import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
@@ -180,6 +182,22 @@ def eventually(look: Callable[[], object], seconds: float = 40) -> object:
             return found
         time.sleep(0.05)
     raise AssertionError("it did not come true in time")
+
+
+@contextmanager
+def more_open_than_select_takes() -> Iterator[None]:
+    """As much open as in a service to which more than a thousand listen (`select` takes no number of a file above 1,023)."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    resource.setrlimit(resource.RLIMIT_NOFILE, (hard, hard))
+    opened: list[int] = []
+    try:
+        while not opened or opened[-1] < 1100:
+            opened.append(os.open(os.devnull, os.O_RDONLY))
+        yield
+    finally:
+        for one in opened:
+            os.close(one)
+        resource.setrlimit(resource.RLIMIT_NOFILE, (soft, hard))
 
 
 def free_port() -> int:

@@ -21,6 +21,7 @@ from hawthorn.core.exchange.package import ENTRIES, Package
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.exchange import helping
 from hawthorn.operations.exchange.helping import Found, Helper
+from tests.conftest import more_open_than_select_takes
 from tests.exchange.made import altered, derived, exported, given, imported, trouble, work
 from tests.service.made import House
 
@@ -51,7 +52,7 @@ def begun(monkeypatch: pytest.MonkeyPatch) -> Iterator[list[Helper]]:
         def __init__(self, looker: Looker) -> None:
             super().__init__(looker)
             all_of.append(self)
-            assert select.select([self._answers], [], [], 40)[0], "it does not begin"
+            assert self._heard.poll(40_000), "it does not begin"
 
         def answer(self) -> Found | None:
             found = super().answer()
@@ -155,6 +156,14 @@ def test_a_package_is_brought_with_them_as_without(
     assert trouble(other.desk) == []
     assert len(begun) == 2
     assert all(one._process.returncode is not None for one in begun)
+
+
+def test_they_are_heard_however_much_is_open(house: House, tmp_path: Path, begun: list[Helper]) -> None:
+    looker, raw = pages(house, tmp_path)
+    with more_open_than_select_takes():
+        found = [*helping.looked(looker, batches(raw), len(raw))]
+    assert found == [looker.look(some) for some in batches(raw)]
+    assert len(begun) == 2
 
 
 def test_broken_off_or_refused_it_leaves_none_behind(

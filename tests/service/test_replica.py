@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import signal
+import subprocess
 from pathlib import Path
 
 import httpx
@@ -17,7 +18,7 @@ from hawthorn.service import doctor, litestream
 from hawthorn.service.settings import Settings
 from hawthorn.store import replica, terms
 from hawthorn.store.replica import Replica
-from tests.conftest import eventually
+from tests.conftest import eventually, more_open_than_select_takes
 from tests.service.made import House
 from tests.service.test_copies import Fleet, fleet
 
@@ -104,3 +105,10 @@ def test_nobody_looks_there_while_all_is_there_nor_more_often_than_now_and_then(
     house.desk.db.replica = kept
     assert any("how far the replica is" in one for one in health.trouble(house.desk))
     house.close()
+
+
+def test_whether_it_ends_is_seen_however_much_is_open() -> None:
+    with more_open_than_select_takes(), subprocess.Popen(["sleep", "600"]) as child:
+        assert not litestream.ended_within(child.pid, 0.01)
+        child.kill()
+        assert litestream.ended_within(child.pid, 40)

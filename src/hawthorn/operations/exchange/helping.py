@@ -80,6 +80,9 @@ class Helper:
         assert self._process.stdin is not None
         assert self._process.stdout is not None
         self._asks, self._answers = self._process.stdin, self._process.stdout
+        # Not `select`, which takes no more than the first thousand of what a process has open.
+        self._heard = select.poll()
+        self._heard.register(self._answers, select.POLLIN)
         self._tell(looker)
 
     def __enter__(self) -> Helper:
@@ -101,7 +104,7 @@ class Helper:
     @property
     def ready(self) -> bool:
         """Whether it has answered."""
-        return self._lost or bool(select.select([self._answers], [], [], 0)[0])
+        return self._lost or bool(self._heard.poll(0))
 
     def given(self, lines: Sequence[Numbered]) -> Batch:
         """Give it some lines to look at."""
