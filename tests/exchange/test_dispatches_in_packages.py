@@ -10,8 +10,10 @@ from typing import Any
 
 import pytest
 
+from hawthorn.core.errors import GateUnmet
 from hawthorn.core.exchange.package import DISPATCHES
 from hawthorn.core.timeline import iso
+from hawthorn.operations.collaboration import comments
 from hawthorn.operations.content import entries
 from hawthorn.operations.exchange import dispatches as carried
 from hawthorn.operations.exchange import packages
@@ -20,11 +22,12 @@ from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.release import dispatches, gathering, review, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import show
+from hawthorn.operations.views import my_work, show
 from hawthorn.store import to_go
 from tests.exchange.made import altered, exported, given, imported, row, trouble, work
-from tests.exchange.test_packages import save, text
+from tests.exchange.test_packages import ALL, lines_as_described, save, text
 from tests.service.made import START, Clock, House
+from tests.service.test_leaving import drafted, out
 from tests.service.test_planned_fields import FIELDS, add_fields, at, states
 from tests.service.test_planned_fields import save as fill
 
@@ -104,6 +107,66 @@ def test_they_come_open_with_their_time_and_what_was_chosen_and_go_out_again_as_
     other.do("ida", lambda act: dispatches.send(act, second))
     assert text(other, boats, "body") == "<p>Boats in spring.</p>"
     assert trouble(other.desk) == []
+
+
+def discussed(house: House) -> tuple[str, str, str]:
+    """Two pages that are out and that a dispatch takes away, sent back once and asked about again: one of them is signed off, and people talk about it."""
+    lamp, bell = out(house, "Lamp", "Bell")
+    dispatch = drafted(house, "withdraw", lamp, bell)
+    house.do("wim", lambda act: reviewing.ask(act, dispatch, "They are broken."))
+    house.do("oda", lambda act: reviewing.send_back(act, dispatch, "Both?"))
+    house.do("wim", lambda act: reviewing.ask(act, dispatch, "Both."))
+    house.do("oda", lambda act: reviewing.sign(act, dispatch, [(lamp, "en")], "The lamp is."))
+    first = house.do("oda", lambda act: comments.make_on_dispatch(act, dispatch, "And the bell?"))
+    house.do("wim", lambda act: comments.reply(act, first, "It has a crack."))
+    second = house.do("ida", lambda act: comments.make_on_dispatch(act, dispatch, "When?"))
+    house.do("ida", lambda act: comments.resolve(act, second))
+    return lamp, bell, dispatch
+
+
+def talk(house: House, dispatch: str) -> list[tuple[Any, ...]]:
+    """What was said about a dispatch: by whom, what, whether that is settled, and the answers."""
+    found = house.desk.read(house.who("ida"), lambda v: comments.on_dispatch(v, dispatch))
+    return [(c["by"], c["text"], bool(c["resolved_at"]), [r["text"] for r in c["replies"]]) for c in found]
+
+
+def test_what_was_decided_and_said_about_them_comes_along_and_counts(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    lamp, bell, dispatch = discussed(house)
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    assert lines_as_described(file) > 3
+    id, _, _ = imported(other.desk, other.who("ida"), file, ALL)
+    assert exported(other.desk, other.who("ida"), tmp_path / "b.zip").read_bytes() == file.read_bytes()
+    assert talk(other, dispatch) == talk(house, dispatch)
+    assert len(talk(other, dispatch)) == 2
+    # Taken back and given again, nothing of it is there twice.
+    other.do("ida", lambda act: packages.undo(act, id))
+    work(other.desk, id)
+    imported(other.desk, other.who("ida"), file, ALL)
+    assert exported(other.desk, other.who("ida"), tmp_path / "b.zip").read_bytes() == file.read_bytes()
+    # The sign-off counts, and the review still waits for the other page alone.
+    with pytest.raises(GateUnmet) as refused:
+        other.do("ida", lambda act: dispatches.send(act, dispatch))
+    assert [one["title"] for one in refused.value.facts["unmet"]] == ["Bell"]
+    waits = other.desk.read(other.who("oda"), my_work.my_work)["waiting"]
+    assert [one["title"] for one in waits if one["kind"] == "dispatch"] == ["Away"]
+    other.do("oda", lambda act: reviewing.sign(act, dispatch))
+    other.do("ida", lambda act: dispatches.send(act, dispatch))
+    assert not other.is_out(lamp)
+    assert not other.is_out(bell)
+    assert trouble(other.desk) == []
+
+
+def test_with_new_ids_what_was_said_is_said_of_both(house: House, tmp_path: Path) -> None:
+    *_, dispatch = discussed(house)
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    imported(house.desk, house.who("ida"), file, Wish(new_ids=True))
+    (new,) = [uuid for uuid, *_ in kept(house) if uuid != dispatch]
+    assert talk(house, new) == talk(house, dispatch)
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM comment").fetchone()[0] == 4
+        assert conn.execute("SELECT count(*) FROM move_sign_off").fetchone()[0] == 2
 
 
 def test_they_go_with_all_of_a_house_and_its_history_alone(house: House, tmp_path: Path) -> None:
@@ -245,6 +308,25 @@ def test_what_a_field_plans_is_a_wish_there_and_what_it_planned_once_is_not_aske
     assert trouble(other.desk) == []
 
 
+WHEN = "2026-01-01T00:00:00Z"
+LEAVES = {"entry": "", "locale": "en", "by": "oda", "roles": [], "at": WHEN, "note": ""}
+WAITS = {
+    "by": "wim", "at": WHEN, "note": "", "outcome": None, "decided_by": None, "decided_at": None, "reason": "",
+}  # fmt: skip
+ANSWER = {
+    "id": "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a", "by": "wim", "kind": "person", "at": WHEN, "text": "Yes.",
+}  # fmt: skip
+SAID: dict[str, Any] = {
+    "id": "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6b", "by": "oda", "kind": "person", "at": WHEN, "text": "Why?",
+    "resolved_at": None, "resolved_by": None, "replies": [],
+}  # fmt: skip
+
+
+def of(dispatch: dict[str, Any], sign_off: dict[str, Any]) -> dict[str, Any]:
+    """A sign-off of the first that a dispatch moves."""
+    return {**sign_off, "entry": dispatch["moves"][0]["entry"]}
+
+
 WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "another entry": (lambda one: one["moves"][0].update(entry="0" * 36), "which the package does not have"),
     "another locale": (lambda one: one["moves"][0].update(locale="fr"), "which the package does not have"),
@@ -264,8 +346,21 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
         ),
         "strand",
     ),
+    "a sign-off of what it does not move": (lambda one: one["sign_offs"].append({**LEAVES, "locale": "fr"}), "does not move"),
+    "signed off by nobody": (lambda one: one["sign_offs"].append({**of(one, LEAVES), "by": "nobody"}), "nobody"),
+    "signed off twice": (lambda one: one["sign_offs"].extend([of(one, LEAVES)] * 2), "twice"),
+    "signed off at no time": (lambda one: one["sign_offs"].append({**of(one, LEAVES), "at": "soon"}), "time"),
+    "two reviews that wait": (lambda one: one["reviews"].extend([WAITS] * 2), "wait at once"),
+    "a review decided by nobody": (lambda one: one["reviews"].append({**WAITS, "outcome": "sent back", "decided_by": "nobody"}), "nobody"),
+    "a review decided at no time": (lambda one: one["reviews"].append({**WAITS, "outcome": "sent back", "decided_at": "soon"}), "time"),
+    "a comment of no id": (lambda one: one["comments"].append({**SAID, "id": "../1"}), "no id"),
+    "a comment twice": (lambda one: one["comments"].extend([SAID] * 2), "twice"),
+    "answered by nobody": (lambda one: one["comments"].append({**SAID, "replies": [{**ANSWER, "by": "nobody"}]}), "nobody"),
+    "answered at no time": (lambda one: one["comments"].append({**SAID, "replies": [{**ANSWER, "at": "soon"}]}), "time"),
+    "resolved by nobody": (lambda one: one["comments"].append({**SAID, "resolved_at": SAID["at"], "resolved_by": "nobody"}), "nobody"),
+    "resolved at no time": (lambda one: one["comments"].append({**SAID, "resolved_at": "soon", "resolved_by": "ida"}), "time"),
     "a state": (lambda one: one.update(state="gone"), "state"),
-}
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", WRONG)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import astuple
 from typing import Any
 
 from hawthorn.core.quick import dataclass
@@ -94,13 +95,28 @@ def add_overrides(conn: sqlite3.Connection, rows: Iterable[Sequence[Any]]) -> No
     )
 
 
-def add_comment(conn: sqlite3.Connection, row: Sequence[Any]) -> int:
-    """Add a comment: all columns but the id and the dispatch; returns its number."""
+@dataclass(frozen=True, slots=True)
+class On:
+    """What a comment is on: an entry with the place in it, or a dispatch as a whole."""
+
+    entry: int | None = None
+    dispatch: int | None = None
+    locale: str = ""
+    field: str = ""
+    block: str = ""
+    first: int | None = None
+    past: int | None = None
+    quote: str = ""
+    revision: int | None = None
+
+
+def add_comment(conn: sqlite3.Connection, row: Sequence[Any], on: On) -> int:
+    """Add a comment (UUID, actor, their kind, instant, text, when and by whom it was resolved) on something; returns its number."""
     return int(
         conn.execute(
-            "INSERT INTO comment (uuid, entry, locale, field, block, first, past, quote, revision, actor, actor_kind, at, text, "
-            "resolved_at, resolved_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            row,
+            "INSERT INTO comment (uuid, actor, actor_kind, at, text, resolved_at, resolved_by, entry, dispatch, locale, field, block, first, past, quote, "
+            "revision) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (*row, *astuple(on)),
         ).lastrowid
         or 0
     )

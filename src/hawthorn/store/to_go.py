@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Iterable
+from dataclasses import astuple
 
 from hawthorn.core.dispatch import COMING
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
+from hawthorn.store.packages import ReplyKept
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +55,45 @@ class InsideKept:
     strand: str
 
 
+@dataclass(frozen=True, slots=True)
+class LeavingKept:
+    """A sign-off that an edition leaves; `entry` is a UUID."""
+
+    entry: str
+    locale: str
+    actor: int
+    roles: str
+    at: int
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class ReviewKept:
+    """A review of a dispatch as one; `outcome` is None while it waits."""
+
+    actor: int
+    at: int
+    note: str
+    outcome: str | None
+    decided_by: int | None
+    decided_at: int | None
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class CommentKept:
+    """A comment on a dispatch as a whole."""
+
+    id: int
+    uuid: str
+    actor: int
+    actor_kind: str
+    at: int
+    text: str
+    resolved_at: int | None
+    resolved_by: int | None
+
+
 def dispatches(conn: sqlite3.Connection) -> list[DispatchKept]:
     """The dispatches that are still to go, the last one first, which is how lists find them in order once they are brought: without those that undo
     another, and those that follow from a planned field."""
@@ -91,3 +133,64 @@ def inside(conn: sqlite3.Connection, dispatch: int) -> list[InsideKept]:
             (dispatch,),
         ),
     )
+
+
+def leaving(conn: sqlite3.Connection, dispatch: int) -> list[LeavingKept]:
+    """Who signed off that editions leave by what was asked of a dispatch."""
+    return shaped.every(
+        LeavingKept,
+        conn.execute(
+            "SELECT e.uuid AS entry, d.locale, s.actor, s.roles, s.at, s.note FROM move_sign_off s JOIN edition d ON d.id = s.edition "
+            "JOIN entry e ON e.id = d.entry WHERE s.dispatch = ? AND e.removed_at IS NULL AND EXISTS "
+            "(SELECT 1 FROM move m WHERE m.dispatch = s.dispatch AND m.edition = s.edition AND NOT m.along) ORDER BY e.uuid, d.locale, s.at, s.actor",
+            (dispatch,),
+        ),
+    )
+
+
+def reviews(conn: sqlite3.Connection, dispatch: int) -> list[ReviewKept]:
+    """The reviews of a dispatch as one, in order."""
+    return shaped.every(
+        ReviewKept,
+        conn.execute(
+            "SELECT actor, at, note, outcome, decided_by, decided_at, reason FROM dispatch_review WHERE dispatch = ? ORDER BY id",
+            (dispatch,),
+        ),
+    )
+
+
+def add_reviews(conn: sqlite3.Connection, dispatch: int, rows: Iterable[ReviewKept]) -> None:
+    """Add reviews to a dispatch."""
+    conn.executemany(
+        "INSERT INTO dispatch_review (dispatch, actor, at, note, outcome, decided_by, decided_at, reason) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        [(dispatch, *astuple(row)) for row in rows],
+    )
+
+
+def drop_reviews(conn: sqlite3.Connection, dispatch: int) -> None:
+    """Forget the reviews of a dispatch."""
+    conn.execute("DELETE FROM dispatch_review WHERE dispatch = ?", (dispatch,))
+
+
+def comments(conn: sqlite3.Connection, dispatch: int) -> list[CommentKept]:
+    """The comments on a dispatch, in order."""
+    return shaped.every(
+        CommentKept,
+        conn.execute(
+            "SELECT id, uuid, actor, actor_kind, at, text, resolved_at, resolved_by FROM comment WHERE dispatch = ? ORDER BY id",
+            (dispatch,),
+        ),
+    )
+
+
+def replies(conn: sqlite3.Connection, dispatch: int) -> dict[int, list[ReplyKept]]:
+    """The answers to the comments on a dispatch, by comment, in order."""
+    out: dict[int, list[ReplyKept]] = {}
+    rows = conn.execute(
+        "SELECT p.uuid, p.comment, p.actor, p.actor_kind, p.at, p.text FROM comment m JOIN reply p ON p.comment = m.id "
+        "WHERE m.dispatch = ? ORDER BY p.id",
+        (dispatch,),
+    )
+    for row in shaped.each(ReplyKept, rows):
+        out.setdefault(row.comment, []).append(row)
+    return out

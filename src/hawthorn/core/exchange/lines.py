@@ -17,6 +17,7 @@ from hawthorn.core.errors import BadFile
 
 T = TypeVar("T")
 Kind = Literal["person", "program", "assistant", "bureau", "scheduler"]
+Outcome = Literal["taken back", "sent back", "signed off", "replaced"]
 Pairs = list[tuple[str, str]]
 Count = Annotated[int, msgspec.Meta(ge=0, le=2**53 - 1)]
 """A whole number that every reader of JSON takes for the same (RFC 8259, section 6)."""
@@ -124,7 +125,7 @@ class SubmissionLine(Line, frozen=True):
     by: str
     at: str
     note: str
-    outcome: Literal["taken back", "sent back", "signed off", "replaced"] | None
+    outcome: Outcome | None
     decided_by: str | None
     decided_at: str | None
     reason: str
@@ -163,17 +164,10 @@ class ReplyLine(Line, frozen=True):
     text: str
 
 
-class CommentLine(Line, frozen=True):
-    """A comment on an edition, on a field, or on a passage of it."""
+class SaidLine(Line, frozen=True):
+    """A comment, with its answers."""
 
     id: str
-    locale: str
-    field: str
-    block: str
-    first: Count | None
-    past: Count | None
-    quote: str
-    revision: Count | None
     by: str
     kind: Kind
     at: str
@@ -181,6 +175,18 @@ class CommentLine(Line, frozen=True):
     resolved_at: str | None
     resolved_by: str | None
     replies: list[ReplyLine]
+
+
+class CommentLine(SaidLine, frozen=True):
+    """A comment on an edition, on a field, or on a passage of it."""
+
+    locale: str
+    field: str
+    block: str
+    first: Count | None
+    past: Count | None
+    quote: str
+    revision: Count | None
 
 
 class AssignmentLine(Line, frozen=True):
@@ -247,9 +253,32 @@ class InsideLine(Line, frozen=True):
     strand: str
 
 
+class LeavingLine(Line, frozen=True):
+    """One person's approval that an edition leaves readers, as the dispatch moves it."""
+
+    entry: str
+    locale: str
+    by: str
+    roles: list[str]
+    at: str
+    note: str
+
+
+class ReviewLine(Line, frozen=True):
+    """That somebody asked for the review of a dispatch as one, and what became of it (null: it waits)."""
+
+    by: str
+    at: str
+    note: str
+    outcome: Outcome | None
+    decided_by: str | None
+    decided_at: str | None
+    reason: str
+
+
 class DispatchLine(Line, frozen=True):
-    """A dispatch that is still to go, with what it moves and what is written inside it. Whether it waits for its time or is being put together is not
-    told: where it is brought, somebody plans it. `partial` says that what cannot go does not hold back the rest."""
+    """A dispatch that is still to go, with what it moves, what is written inside it, and what was said and decided about it. Whether it waits for its time
+    or is being put together is not told: where it is brought, somebody plans it. `partial` says that what cannot go does not hold back the rest."""
 
     id: str
     name: str
@@ -261,6 +290,9 @@ class DispatchLine(Line, frozen=True):
     when: TimeLine | None
     moves: list[MoveLine]
     inside: list[InsideLine]
+    sign_offs: list[LeavingLine] = msgspec.field(default_factory=list)
+    reviews: list[ReviewLine] = msgspec.field(default_factory=list)
+    comments: list[SaidLine] = msgspec.field(default_factory=list)
 
 
 class CollectionLine(Line, frozen=True):

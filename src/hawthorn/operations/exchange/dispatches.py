@@ -5,27 +5,30 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import Any
 
 from hawthorn.core import moves, naming
 from hawthorn.core.compact import written
 from hawthorn.core.errors import BadFile, HawthornError, Invalid
-from hawthorn.core.exchange.lines import DispatchLine, MoveLine, TimeLine
+from hawthorn.core.exchange.lines import DispatchLine, MoveLine, ReviewLine, TimeLine
 from hawthorn.core.exchange.looked import Looked
 from hawthorn.core.exchange.package import DISPATCHES, Package, Writing
 from hawthorn.core.exchange.soundness import instant, is_id, is_instant
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import PlannedTime, iso
-from hawthorn.operations.exchange.renaming import Came, Names, replaced
+from hawthorn.operations.exchange import comments
+from hawthorn.operations.exchange.renaming import Came, Names, renamed, replaced
 from hawthorn.operations.exchange.report import Report, Wish
 from hawthorn.operations.release import dispatches, gathering, going, set_fields
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import bringing, leaving, revisions, strands, to_go
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import exchange as progress
 from hawthorn.store import moves as move_store
-from hawthorn.store import revisions, strands, to_go
 from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.moves import NewMove
+from hawthorn.store.to_go import ReviewKept
 
 AT_ONCE = 20
 """So many dispatches are brought in one transaction."""
@@ -70,8 +73,43 @@ def _told(view: View, one: to_go.DispatchKept, by: By) -> str:
                 {"entry": s.entry, "locale": s.locale, "strand": s.strand}
                 for s in to_go.inside(view.conn, one.id)
             ],
+            **_told_about(view, one.id, by),
         }
     )
+
+
+def _told_about(view: View, dispatch: int, by: By) -> dict[str, Any]:
+    """What was decided and said about a dispatch."""
+    replies = to_go.replies(view.conn, dispatch)
+    return {
+        "sign_offs": [
+            {
+                "entry": s.entry,
+                "locale": s.locale,
+                "by": by(s.actor),
+                "roles": json.loads(s.roles),
+                "at": iso(s.at),
+                "note": s.note,
+            }
+            for s in to_go.leaving(view.conn, dispatch)
+        ],
+        "reviews": [
+            {
+                "by": by(r.actor),
+                "at": iso(r.at),
+                "note": r.note,
+                "outcome": r.outcome,
+                "decided_by": by(r.decided_by) if r.decided_by is not None else None,
+                "decided_at": iso(r.decided_at) if r.decided_at is not None else None,
+                "reason": r.reason,
+            }
+            for r in to_go.reviews(view.conn, dispatch)
+        ],
+        "comments": [
+            {"id": c.uuid, **comments.told(c, replies.get(c.id, ()), by)}
+            for c in to_go.comments(view.conn, dispatch)
+        ],
+    }
 
 
 # -- looked through ------------------------------------------------------------------------------------------------------
@@ -117,24 +155,52 @@ def sound(package: Package, named: Named) -> Iterator[DispatchLine]:
     handles = {one.handle for one in package.people()}
     ids: set[str] = set()
     for number, line in enumerate(package.dispatches(), 1):
-        people = {line.by, line.owner, *(move.by for move in line.moves)}
+        people, mine = _people_of(line), [line.id, *_said_in(line)]
         if not people <= handles:
             why: Message | None = said("package.unknown_person", handle=sorted(people - handles)[0])
         else:
             why = next(_wrong(line), None) or next(named.wrong(line), None)
         if why is not None:
             raise BadFile("package.unsound", part=DISPATCHES, number=number, id=line.id[:80], why=why)
-        if line.id in ids:
+        if len(set(mine)) != len(mine) or ids & set(mine):
             raise BadFile("package.id_twice", part=DISPATCHES, number=number, id=line.id)
-        ids.add(line.id)
+        ids.update(mine)
         yield line
 
 
+def _people_of(line: DispatchLine) -> set[str]:
+    some = {line.by, line.owner}
+    for each in (line.moves, line.sign_offs, line.reviews, line.comments):
+        some |= {one.by for one in each}
+    named = [
+        *(r.decided_by for r in line.reviews),
+        *(c.resolved_by for c in line.comments),
+        *(r.by for c in line.comments for r in c.replies),
+    ]
+    return some | {one for one in named if one is not None}
+
+
+def _said_in(line: DispatchLine) -> list[str]:
+    """The ids of comments and their answers."""
+    return [id for c in line.comments for id in (c.id, *(r.id for r in c.replies))]
+
+
 def _wrong(line: DispatchLine) -> Iterator[Message]:
-    if not is_id(line.id):
-        yield said("package.no_id", id=line.id[:80])
-    if not is_instant(line.at) or (line.when is not None and not _is_time(line.when)):
+    for id in (line.id, *_said_in(line)):
+        if not is_id(id):
+            yield said("package.no_id", id=id[:80])
+    times = [line.at, *_times_about(line)]
+    if not all(map(is_instant, times)) or (line.when is not None and not _is_time(line.when)):
         yield said("package.no_instant")
+    moved = {(move.entry, move.locale) for move in line.moves}
+    signed = [(one.entry, one.locale, one.by) for one in line.sign_offs]
+    for entry, locale, _ in signed:
+        if (entry, locale) not in moved:
+            yield said("package.not_moved", id=entry[:80], locale=locale[:80])
+    if len(set(signed)) != len(signed):
+        yield said("package.sign_offs", locale=signed[0][1])
+    if sum(one.outcome is None for one in line.reviews) > 1:
+        yield said("package.reviews")
     if len(line.moves) > gathering.MOST:
         yield said("package.too_many_moves", most=gathering.MOST)
     try:
@@ -145,6 +211,16 @@ def _wrong(line: DispatchLine) -> Iterator[Message]:
             moves.asked(move.verb).taken(move.payload)
     except Invalid as error:
         yield error.message
+
+
+def _times_about(line: DispatchLine) -> Iterator[str]:
+    for each in (line.sign_offs, line.reviews, line.comments):
+        yield from (one.at for one in each)
+    yield from (one.decided_at for one in line.reviews if one.decided_at is not None)
+    for said_one in line.comments:
+        yield from (r.at for r in said_one.replies)
+        if said_one.resolved_at is not None:
+            yield said_one.resolved_at
 
 
 def _is_time(when: TimeLine) -> bool:
@@ -192,8 +268,31 @@ def _bring(act: Act, came: Came, line: DispatchLine, place: int, row: Dispatch |
             entry = entry_store.entry(act.conn, came.ids.get(one.entry, one.entry))
             if entry is not None and progress.was_added(act.conn, came.package, entry.id):
                 strands.put_inside(act.conn, made, entry.id, one.locale, one.strand)
+        _bring_about(act, came, line, made, {*by})
         going.tell(act, "dispatch.opened", made)
     progress.brought_dispatch(act.conn, came.package, place, line.name, made, act.now, note)
+
+
+def _bring_about(act: Act, came: Came, line: DispatchLine, made: int, moved: set[int]) -> None:
+    """Bring what was decided and said about a dispatch; sign-offs of what it moves here, too."""
+    for one in line.sign_offs:
+        entry = entry_store.entry(act.conn, came.ids.get(one.entry, one.entry))
+        edition = entry_store.edition(act.conn, entry.id, one.locale) if entry is not None else None
+        if edition is not None and edition.id in moved:
+            leaving.sign(
+                act.conn, made, edition.id, came.actors[one.by], one.roles, instant(one.at), one.note
+            )
+    to_go.add_reviews(act.conn, made, [_review(came, one) for one in line.reviews])
+    mine = [renamed(one, came.names) for one in line.comments]
+    have = comments.there(act, mine)
+    for comment in mine:
+        comments.bring(act, comment, bringing.On(dispatch=made), came.actors, have)
+
+
+def _review(came: Came, line: ReviewLine) -> ReviewKept:
+    by = came.actors[line.decided_by] if line.decided_by else None
+    at = instant(line.decided_at) if line.decided_at else None
+    return ReviewKept(came.actors[line.by], instant(line.at), line.note, line.outcome, by, at, line.reason)
 
 
 def _made(act: Act, came: Came, line: DispatchLine, row: Dispatch | None) -> int:
@@ -250,6 +349,8 @@ def undo_some(act: Act, package: int, past: int, left: list[dict[str, str]]) -> 
         if row.state == "open" and row.changed_at == one.at:
             dispatches.cancel(act, row.uuid)
             move_store.drop_moves(act.conn, row.id)
+            leaving.void(act.conn, row.id)
+            to_go.drop_reviews(act.conn, row.id)
         else:
             left.append({"id": "", "title": row.name, "why": act.say("importing.dispatch_changed")})
     return len(some)

@@ -15,7 +15,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.exchange import dispatches, language, set_up
+from hawthorn.operations.exchange import comments, dispatches, language, set_up
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import files as file_rows
@@ -187,9 +187,9 @@ class _Export:
             "folder": self._folder(entry.folder),
         }
         editions = ",".join(self._edition(some, one) for one in some.editions.get(entry.id, []))
-        comments = texts([self._comment(some, one) for one in some.comments.get(entry.id, [])])
+        said = texts([self._comment(some, one) for one in some.comments.get(entry.id, [])])
         assigned = texts([self._assignment(one) for one in some.assignments.get(entry.id, [])])
-        rest = f'"comments":{comments},"assignments":{assigned}'
+        rest = f'"comments":{said},"assignments":{assigned}'
         return f'{texts(head)[:-1]},"editions":[{editions}],{rest}}}'
 
     def _folder(self, folder: int | None) -> list[str]:
@@ -317,16 +317,7 @@ class _Export:
             "past": one.past,
             "quote": one.quote,
             "revision": one.number if one.revision in some.known else None,
-            "by": self._by(one.actor),
-            "kind": one.actor_kind,
-            "at": iso(one.at),
-            "text": one.text,
-            "resolved_at": _instant(one.resolved_at),
-            "resolved_by": self._by(one.resolved_by),
-            "replies": [
-                {"id": r.uuid, "by": self._by(r.actor), "kind": r.actor_kind, "at": iso(r.at), "text": r.text}
-                for r in some.replies.get(one.id, [])
-            ],
+            **comments.told(one, some.replies.get(one.id, ()), self.handle),
         }
 
 

@@ -18,7 +18,7 @@ from hawthorn.core.exchange.soundness import Kept, instant, stored
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
-from hawthorn.operations.exchange import set_up
+from hawthorn.operations.exchange import comments, set_up
 from hawthorn.operations.exchange.looking import in_the_way, missing_definitions
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.media import library
@@ -274,23 +274,13 @@ class _Bringing:
             bringing.add_filed(self.act.conn, [(entry, library.folder_at(self.act, path))])
 
     def _write_comments(self, line: EntryLine, numbers: Mapping[tuple[str, int], int]) -> None:
-        conn, entry = self.act.conn, self.entries[line.id]
-        ids = [c.id for c in line.comments] + [r.id for c in line.comments for r in c.replies]
-        have = bringing.comments_there(conn, ids) if ids else set()
+        have = comments.there(self.act, line.comments)
         for one in line.comments:
-            if one.id in have or any(r.id in have for r in one.replies):
-                continue
             locale = one.locale or line.source_locale
             about = numbers.get((locale, one.revision or 0), numbers.get((COMMON, one.revision or 0)))
-            by = self.actors[one.resolved_by] if one.resolved_by else None
-            row = (
-                one.id, entry, one.locale, one.field, one.block, one.first, one.past, one.quote, about,
-                self.actors[one.by], one.kind, instant(one.at), one.text,
-                instant(one.resolved_at) if one.resolved_at else None, by,
-            )  # fmt: skip
-            made = bringing.add_comment(conn, row)
-            replies = [(r.id, made, self.actors[r.by], r.kind, instant(r.at), r.text) for r in one.replies]
-            bringing.add_replies(conn, replies)
+            place = (one.locale, one.field, one.block, one.first, one.past, one.quote, about)
+            on = bringing.On(self.entries[line.id], None, *place)
+            comments.bring(self.act, one, on, self.actors, have)
 
     def _number(self, table: str) -> int:
         self._next[table] += 1

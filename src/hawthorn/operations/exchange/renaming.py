@@ -5,17 +5,18 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, TypeVar
 from uuid import UUID
 
 from msgspec.structs import replace
 
-from hawthorn.core.exchange.lines import EntryLine
+from hawthorn.core.exchange.lines import EntryLine, SaidLine
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 
+Said = TypeVar("Said", bound=SaidLine)
 _ID = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}")
 
 
@@ -73,12 +74,14 @@ def rename(line: EntryLine, names: Names, ids: Mapping[str, str]) -> EntryLine:
         )
         for edition in line.editions
     ]
-    comments = [
-        replace(c, id=names.of(c.id), replies=[replace(r, id=names.of(r.id)) for r in c.replies])
-        for c in line.comments
-    ]
+    comments = [renamed(one, names) for one in line.comments]
     assignments = [replace(one, id=names.of(one.id)) for one in line.assignments]
     return replace(line, id=ids[line.id], editions=revised, comments=comments, assignments=assignments)
+
+
+def renamed(line: Said, names: Names) -> Said:
+    """A comment with its answers under the ids that they have here."""
+    return replace(line, id=names.of(line.id), replies=[replace(r, id=names.of(r.id)) for r in line.replies])
 
 
 def replaced(value: Any, ids: Mapping[str, str]) -> Any:
