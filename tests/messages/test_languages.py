@@ -6,6 +6,7 @@ import io
 import json
 import re
 import shutil
+import tracemalloc
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
@@ -118,6 +119,16 @@ def test_plural_forms_days_numbers_and_lists_are_those_of_each_language() -> Non
 )
 def test_the_language_that_is_wanted_most_of_those_there_are_is_spoken(header: str, language: str) -> None:
     assert accepted(header) == language
+
+
+def test_whoever_asks_in_ever_new_ways_takes_no_memory() -> None:
+    tracemalloc.start()
+    try:
+        for n in range(2_000):
+            assert accepted(f"de-{n:08},{'x' * 20_000}") == "de"
+        assert tracemalloc.get_traced_memory()[0] < 5_000_000
+    finally:
+        tracemalloc.stop()
 
 
 def test_a_language_is_spoken_for_a_while_and_what_a_catalogue_has_not_is_said_in_english(

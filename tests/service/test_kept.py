@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import tracemalloc
 from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any, cast
@@ -17,7 +18,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.operations.views import show
 from hawthorn.service import heads
-from hawthorn.service.kept import Answered, Kept
+from hawthorn.service.kept import MOST, Answered, Kept
 from hawthorn.store.database import Database
 from hawthorn.wire.content import EntryPage
 from tests.service.made import House, serving
@@ -54,6 +55,19 @@ def test_an_answer_is_kept_for_whoever_asked_it_until_something_changes(house: H
     assert ask(replace(ida, grants=ida.grants[:1])) == b"4"
     house.page("New")
     assert ask(ida) == b"5"
+
+
+def test_long_questions_with_short_answers_take_no_more_than_long_answers(house: House) -> None:
+    kept, ida = Kept(house.desk.db), house.who("ida")
+    tracemalloc.start()
+    try:
+        for n in range(1_000):
+            question = asked(query=f"q={n:06}{'x' * 50_000}".encode())
+            asyncio.run(kept.answer(ida, question, lambda: Answered(b"[]")))
+        assert kept.found(ida, question) is not None
+        assert tracemalloc.get_traced_memory()[0] < 2 * MOST
+    finally:
+        tracemalloc.stop()
 
 
 def test_what_another_process_changes_is_seen_at_once(house: House) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
-from functools import cache
+from functools import lru_cache
 from typing import Any
 
 from hawthorn.core import naming, shapes
@@ -37,7 +37,7 @@ class Locale:
         return self.direction == "rtl" if self.direction else usually_rtl(self.tag)
 
 
-@cache
+@lru_cache(maxsize=1024)
 def usually_rtl(tag: str) -> bool:
     """Whether a locale is written from right to left, by its likely script (UTS 35, likely subtags)."""
     # Loaded by the first who asks: its tables are large.

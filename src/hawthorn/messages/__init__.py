@@ -15,7 +15,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import asdict, is_dataclass
 from datetime import UTC, date, datetime
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any
 
@@ -155,9 +155,13 @@ def speaking(language: str) -> Iterator[None]:
         _SPOKEN.reset(before)
 
 
-@cache
 def accepted(header: str) -> str:
     """The language of ours that somebody wants most (RFC 9110, section 12.5.4, by the lookup of RFC 4647, section 3.4); empty for none."""
+    return _accepted(header[:_LONGEST])
+
+
+@lru_cache(maxsize=512)
+def _accepted(header: str) -> str:
     wanted = sorted(weighed(header), key=lambda one: -one[1])
     for tag, weight in wanted:
         primary = tag.lower().split("-")[0]

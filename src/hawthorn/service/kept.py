@@ -17,7 +17,9 @@ from hawthorn.store.database import Database
 
 Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
 MOST = 8 * 1024 * 1024
-"""Bytes that are kept; when it would be more, all go."""
+"""Bytes that are kept of answers and questions; when it would be more, all go."""
+_EACH = 500
+"""Bytes that each takes besides."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,10 +73,12 @@ class Kept:
         return version
 
     def _keep(self, key: tuple[int, str], me: Identity, made: Answered) -> None:
-        if self._bytes + len(made.body) > MOST:
+        # A question may be longer than its answer.
+        size = len(made.body) + len(key[1]) + _EACH
+        if self._bytes + size > MOST:
             self._forget(self._version)
         self._answers[key] = (me, made)
-        self._bytes += len(made.body)
+        self._bytes += size
 
     def _forget(self, version: int) -> None:
         self._version, self._bytes = version, 0
