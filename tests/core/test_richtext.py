@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import tracemalloc
+
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -196,3 +198,16 @@ def test_the_inside_of_a_paragraph_is_what_splitting_gives(text: str) -> None:
     )
     found = richtext.paragraphs(f"<p>{text}</p>")
     assert richtext.inner(text) == (found[0].inner if found else "")
+
+
+def test_long_paragraphs_are_not_all_kept_in_memory() -> None:
+    tracemalloc.start()
+    try:
+        for n in range(300):
+            text = f"<p>{n} <em>{'word ' * 20_000}</em></p>"
+            assert [one.inner for one in richtext.paragraphs(richtext.canonical(text))] == [
+                richtext.inner(text[3:-4])
+            ]
+        assert tracemalloc.get_traced_memory()[0] < 10_000_000
+    finally:
+        tracemalloc.stop()

@@ -19,6 +19,7 @@ import nh3
 from lxml import etree
 
 from hawthorn.core.quick import dataclass
+from hawthorn.core.remembering import kept_by_length
 
 INLINE = {"strong", "em", "s", "code", "sub", "sup", "a", "br", "span"}
 CONTAINERS = {"ul", "ol", "blockquote", "table"}
@@ -116,19 +117,15 @@ def without_controls(text: str) -> str:
 
 def canonical(fragment: str) -> str:
     """Sanitise a fragment and give it its one canonical form."""
-    return _made(fragment) if len(fragment) < _LONG else _made_long(fragment)
+    return _made(fragment)
 
 
+@kept_by_length(short=0, long=4)
 def _made(fragment: str) -> str:
     blocks = _divided(fragment)
     if blocks and all(plain for *_, plain in blocks):
         return fragment
     return join(paragraphs(clean(fragment)))
-
-
-_LONG = 10_000
-_made_long = lru_cache(maxsize=4)(_made)
-"""Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
 
 
 def from_plain(text: str) -> str:
@@ -150,7 +147,7 @@ def paragraphs(fragment: str) -> list[Paragraph]:
         return []
     blocks = _divided(fragment)
     if blocks is None:
-        return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
+        return list(_split(fragment))
     out: list[Paragraph] = []
     for whole, tag, text, plain in blocks:
         out += (Paragraph((), tag, text),) if plain else _block(whole)
@@ -192,7 +189,7 @@ def _divided(fragment: str) -> list[tuple[str, str, str, bool]] | None:
     return [(whole, tag, text, _is_plain(text)) for whole, tag, text in found]
 
 
-@lru_cache(maxsize=2048)
+@kept_by_length(short=2048, long=4)
 def inner(text: str) -> str:
     """The inner HTML of a paragraph as it is kept: that of the first which a text makes; nothing for one that makes none."""
     if _is_plain(text):
@@ -201,21 +198,15 @@ def inner(text: str) -> str:
     return made[0].inner if made else ""
 
 
-@lru_cache(maxsize=2048)
+@kept_by_length(short=2048, long=4)
 def _block(fragment: str) -> tuple[Paragraph, ...]:
     """What one paragraph or heading makes: from one revision to the next, most of them stay as they are."""
     return tuple(_Splitter().split(parsed(fragment)))
 
 
-@lru_cache(maxsize=128)
+@kept_by_length(short=128, long=3)
 def _split(fragment: str) -> tuple[Paragraph, ...]:
-    """The same, kept for a while: saving asks it of one text several times, and of the text before."""
-    return tuple(_Splitter().split(parsed(fragment)))
-
-
-@lru_cache(maxsize=3)
-def _split_long(fragment: str) -> tuple[Paragraph, ...]:
-    """The same for long texts, of which only those that are worked on just now are kept."""
+    """The same of a whole text: saving asks it of one text several times, and of the text before."""
     return tuple(_Splitter().split(parsed(fragment)))
 
 

@@ -13,6 +13,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import HawthornError, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Merged, Settlement
 from hawthorn.core.quick import dataclass
+from hawthorn.core.remembering import LONG
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import drafts
@@ -21,9 +22,6 @@ from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import revisions
 from hawthorn.store.entries import Edition, Entry
-
-_LONG = 10_000
-"""From so many characters on, what is saved is brought into its stored form before the lock is taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,7 +200,7 @@ def work_out(
             mine = {k: v for k, v in patch.items() if k in own}
             edition = store.edition(view.conn, entry.id, where, strand)
             stale = edition is not None and edition.head is not None and seen != edition.head
-            if not mine or not (stale or len(str(mine)) > _LONG):
+            if not mine or not (stale or len(str(mine)) >= LONG):
                 continue
             under = revisions.content(view.conn, seen) if seen is not None else EMPTY
             typed = in_stored_form(view, kind, entry, where, under, mine)
