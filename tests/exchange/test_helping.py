@@ -21,7 +21,8 @@ from hawthorn.core.exchange.package import ENTRIES, Package
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.exchange import helping
 from hawthorn.operations.exchange.helping import Found, Helper
-from tests.conftest import more_open_than_select_takes
+from hawthorn.operations.runtime.act import SCHEDULER_SELF
+from tests.conftest import Running, more_open_than_select_takes
 from tests.exchange.made import altered, derived, exported, given, imported, trouble, work
 from tests.service.made import House
 
@@ -54,9 +55,9 @@ def begun(monkeypatch: pytest.MonkeyPatch) -> Iterator[list[Helper]]:
             all_of.append(self)
             assert self._heard.poll(40_000), "it does not begin"
 
-        def answer(self) -> Found | None:
+        def answer(self) -> helping._Plain | None:
             found = super().answer()
-            Known.helped += found is not None
+            Known.helped += sum(one is not None for one in found or ())
             return found
 
     monkeypatch.setattr(helping, "Helper", Known)
@@ -117,6 +118,15 @@ def test_they_find_what_is_found_without_them_in_the_same_order(
     assert kinds == {Looked, Unsound}
     named = [one for some in found for one in some if isinstance(one, Looked) and one.editions]
     assert {one.id for one in named} == looker.named
+
+
+def test_what_lines_are_held_against_is_told_whole(running: Running) -> None:
+    desk = running.demo.desk
+    setup = desk.read(SCHEDULER_SELF, lambda view: view.setup)
+    looker = Looker(setup.types, setup.bounds, frozenset({"ida"}), frozenset({"x"}))
+    again = helping._looker(helping._write(looker))
+    assert again == looker
+    assert [*map(repr, again.types.values())] == [*map(repr, looker.types.values())]
 
 
 def test_short_packages_need_none(house: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -32,12 +32,21 @@ UNCHANGED: Described = {
     304: {"description": "What `If-None-Match` names is still what there is (RFC 9110, section 13.1.2)."}
 }
 MOVED: Described = {301: {"description": "The page has another address by now: `Location`."}}
-SHAPED: Described = {302: {"description": "The crop has another size: `Location`."}}
+_BYTES = {"schema": {"type": "string", "format": "binary"}}
+SHAPED: Described = {
+    200: {"content": {"image/*": _BYTES}},
+    302: {"description": "The crop has another size: `Location`."},
+}
 IN_PARTS: Described = {
     **UNCHANGED,
-    206: {"description": "The part that `Range` asked for (RFC 9110, section 14)."},
+    200: {"content": {"*/*": _BYTES}},
+    206: {
+        "description": "The part that `Range` asked for (RFC 9110, section 14).",
+        "content": {"*/*": _BYTES},
+    },
     416: {"description": "There is no such part."},
 }
+STREAMED: Described = {200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}}
 """Answers besides those of success and refusal, as the document of the API describes them."""
 
 

@@ -82,7 +82,14 @@ class Workers:
     def _begun(self, number: int, failed: int = 0) -> Worker:
         # What a worker is to know comes by its input, which says that we are gone when it ends.
         process = subprocess.Popen(
-            [sys.executable, "-m", "hawthorn.service.worker", str(self.door.fileno()), str(self._memory)],
+            [
+                sys.executable,
+                "-P",
+                "-m",
+                "hawthorn.service.worker",
+                str(self.door.fileno()),
+                str(self._memory),
+            ],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             pass_fds=(self.door.fileno(), self._memory),

@@ -1,20 +1,23 @@
 """Processes that help to look through a long package: what its lines are found to be needs nothing but the lines, and takes longer than all the rest.
 
 One is begun with what lines are held against, says so when it can help, then gets some lines and answers with what they are, until its input ends: with
-whoever began it, however that came. Where one is lost, what it had is looked at here.
+whoever began it, however that came. Where one is lost, what it had is looked at here, and so is a line of which there is something to be said. They talk in
+MessagePack, each message after its length.
 """
 
 from __future__ import annotations
 
 import contextlib
 import os
-import pickle
 import select
 import signal
 import subprocess
 import sys
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
+from typing import IO
+
+import msgspec
 
 from hawthorn.core.exchange.looked import Looked, Looker, Numbered, Unsound
 from hawthorn.core.quick import dataclass
@@ -27,9 +30,14 @@ _AHEAD = 8
 """So many batches wait at most for one before them."""
 _NICE = 5
 """What people ask of the service goes before."""
-_NO_ANSWER = (EOFError, OSError, pickle.UnpicklingError, AttributeError, ImportError)
-"""It ended, or is of another version that was installed meanwhile."""
+_LENGTH = 8
 Found = list[Looked | Unsound]
+_Plain = list[Looked | None]
+"""What lines are, as far as nothing is to be said of them."""
+_write = msgspec.msgpack.Encoder().encode
+_looker = msgspec.msgpack.Decoder(Looker).decode
+_lines = msgspec.msgpack.Decoder(list[Numbered]).decode
+_answer = msgspec.msgpack.Decoder(_Plain).decode
 
 
 def looked(looker: Looker, batches: Iterable[Sequence[Numbered]], entries: int) -> Iterator[Found]:
@@ -40,7 +48,7 @@ def looked(looker: Looker, batches: Iterable[Sequence[Numbered]], entries: int) 
         waiting: deque[Batch] = deque()
         for lines in batches:
             free = next((one for one in helpers if one.free), None)
-            waiting.append(free.given(lines) if free else Batch(lines, None, looker.look(lines)))
+            waiting.append(free.given(lines) if free else Batch(lines, here=looker.look(lines)))
             while waiting and (waiting[0].ready or len(waiting) > _AHEAD):
                 yield waiting.popleft().found(looker)
         for one in waiting:
@@ -52,7 +60,7 @@ class Batch:
     """Some lines, with what they were found to be or the helper that looks at them."""
 
     lines: Sequence[Numbered]
-    helper: Helper | None
+    helper: Helper | None = None
     here: Found | None = None
 
     @property
@@ -62,9 +70,14 @@ class Batch:
 
     def found(self, looker: Looker) -> Found:
         """What they are, once that is known."""
-        if self.here is None:
-            self.here = self.helper.answer() if self.helper else None
-        return self.here if self.here is not None else looker.look(self.lines)
+        if self.here is not None:
+            return self.here
+        plain = self.helper.answer() if self.helper is not None else None
+        if plain is None:
+            return looker.look(self.lines)
+        # It answers up to the first that cannot be.
+        told = zip(plain, self.lines, strict=False)
+        return [one if one is not None else looker.look([line])[0] for one, line in told]
 
 
 class Helper:
@@ -73,7 +86,7 @@ class Helper:
     def __init__(self, looker: Looker) -> None:
         self._begun = self._busy = self._lost = False
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "hawthorn.operations.exchange.helping"],
+            [sys.executable, "-P", "-m", "hawthorn.operations.exchange.helping"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
         )
@@ -112,26 +125,39 @@ class Helper:
         self._tell(lines)
         return Batch(lines, self)
 
-    def answer(self) -> Found | None:
+    def answer(self) -> _Plain | None:
         """What it found, waited for; None where it was lost."""
         self._busy = False
         return self._answer()
 
-    def _answer(self) -> Found | None:
+    def _answer(self) -> _Plain | None:
         if not self._lost:
             try:
-                found: Found = pickle.load(self._answers)
-                return found
-            except _NO_ANSWER:
+                return _answer(_received(self._answers))
+            except (EOFError, OSError, msgspec.MsgspecError):
                 self._lost = True
         return None
 
     def _tell(self, what: object) -> None:
         try:
-            pickle.dump(what, self._asks, pickle.HIGHEST_PROTOCOL)
-            self._asks.flush()
+            _send(self._asks, _write(what))
         except OSError:
             self._lost = True
+
+
+def _send(to: IO[bytes], message: bytes) -> None:
+    to.write(len(message).to_bytes(_LENGTH))
+    to.write(message)
+    to.flush()
+
+
+def _received(whence: IO[bytes]) -> bytes:
+    """The next message; raises `EOFError` where there is none any more."""
+    length = int.from_bytes(whence.read(_LENGTH))
+    message = whence.read(length)
+    if not length or len(message) < length:
+        raise EOFError
+    return message
 
 
 def main() -> int:
@@ -141,17 +167,21 @@ def main() -> int:
     os.nice(_NICE)
     asks, says = os.fdopen(os.dup(0), "rb"), os.fdopen(os.dup(1), "wb")
     try:
-        looker: Looker = pickle.load(asks)
+        looker = _looker(_received(asks))
         lines: Sequence[Numbered] = ()
         while True:
             # The first answer, to nothing, says that it can help.
-            pickle.dump(looker.look(lines), says, pickle.HIGHEST_PROTOCOL)
-            says.flush()
-            lines = pickle.load(asks)
+            found: _Plain = [_plain(one) for one in looker.look(lines)]
+            _send(says, _write(found))
+            lines = _lines(_received(asks))
     except EOFError:
         return 0
     except BrokenPipeError:
         os._exit(0)
+
+
+def _plain(one: Looked | Unsound) -> Looked | None:
+    return one if isinstance(one, Looked) and one.misfit is None else None
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ from hawthorn.operations.access import logging_in
 from hawthorn.operations.collaboration import news, presence
 from hawthorn.operations.collaboration.news import News, Only
 from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.service import serving
 from hawthorn.service.context import Who, desk_of, hub_of, token_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import area
@@ -23,7 +24,9 @@ from hawthorn.service.routing import area
 router = area("", "events")
 
 
-@router.get("/events", operation_id="stream_events", response_class=EventSourceResponse)
+@router.get(
+    "/events", operation_id="stream_events", response_class=EventSourceResponse, responses=serving.STREAMED
+)
 async def stream(
     request: Request,
     me: Who,

@@ -358,7 +358,12 @@ def read_outline(
     return desk.read(whose, look)
 
 
-@router.get("/changes", operation_id="follow_changes", response_class=EventSourceResponse, responses=REFUSALS)
+@router.get(
+    "/changes",
+    operation_id="follow_changes",
+    response_class=EventSourceResponse,
+    responses={**serving.STREAMED, **REFUSALS},
+)
 async def changes(
     request: Request,
     desk: AtDesk,

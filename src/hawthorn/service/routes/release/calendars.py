@@ -119,7 +119,11 @@ def end(id: str, me: Who, desk: AtDesk) -> None:
     "/calendar/{token}.ics",
     operation_id="calendar",
     response_class=Response,
-    responses={**UNCHANGED, 404: REFUSALS[404]},
+    responses={
+        200: {"content": {ical.MEDIA_TYPE: {"schema": {"type": "string"}}}},
+        **UNCHANGED,
+        404: REFUSALS[404],
+    },
 )
 def calendar(token: str, desk: AtDesk, request: Request) -> Response:
     """The calendar at a secret address, as iCalendar (RFC 5545), with what its owner may read now."""
