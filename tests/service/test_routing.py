@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 from starlette.routing import BaseRoute, Match
 
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.service.app import create_app
 from hawthorn.service.routing import Shortcut
 from hawthorn.service.settings import Settings
+from tests.service.made import House, serving
 
 
 @pytest.fixture(scope="module")
@@ -77,3 +82,24 @@ def test_few_routes_are_tried_for_a_request(routes: list[BaseRoute]) -> None:
     shortcut = routes[0]
     assert isinstance(shortcut, Shortcut)
     assert max(map(len, shortcut._below.values())) < len(routes) / 5
+
+
+def test_an_id_may_be_written_in_capitals(tmp_path: Path) -> None:
+    """As some programs write it (RFC 9562, section 4), to whoever reads and whoever writes."""
+    house = House(tmp_path)
+    page = house.signed("Lamp")
+    house.do("ida", lambda act: dispatches.make(act, [MoveRequest(page, "en")]))
+    with serving(house) as (_, url), httpx.Client(base_url=url) as http:
+        for id in (page, page.upper()):
+            read = http.get(f"/read/entries/{id}", params={"locale": "en"})
+            assert (read.status_code, read.json()["id"]) == (200, page)
+        wim = {"Authorization": f"Bearer {house.log_in('wim')}"}
+        entry = http.get(f"/api/entries/{page.upper()}/en", headers=wim)
+        assert entry.json()["id"] == page, entry.text
+        saved = http.patch(
+            f"/api/entries/{page.upper()}/en",
+            headers=wim | {"If-Match": entry.headers["ETag"]},
+            json={"fields": {"title": "Lantern"}},
+        )
+        assert saved.status_code == 200, saved.text
+    house.close()

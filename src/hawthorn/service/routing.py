@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import threading
 from collections import Counter
 from collections.abc import Callable, Collection, Coroutine, Sequence
@@ -21,6 +22,7 @@ from hawthorn.core.messages import said
 from hawthorn.service import kept
 from hawthorn.wire.problems import Problem
 
+_UUID = re.compile(r"[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}")
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 """How a call is refused, as the document of the API describes it."""
 
@@ -51,7 +53,12 @@ class Late(APIRoute):
         """Whether a request is for this route (see the framework)."""
         if scope["type"] == "http" and not get_route_path(scope).startswith(self._begins):
             return Match.NONE, {}
-        return super().matches(scope)
+        match, more = super().matches(scope)
+        # Whoever names by a UUID may write it in capitals (RFC 9562, section 4).
+        for name, value in more.get("path_params", {}).items():
+            if isinstance(value, str) and _UUID.fullmatch(value):
+                more["path_params"][name] = value.lower()
+        return match, more
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         """As the framework answers, but for questions with a parameter that means nothing here: what would be passed over
