@@ -616,10 +616,16 @@ BAD: dict[str, tuple[Callable[[dict[str, bytes]], dict[str, bytes]], str]] = {
     "a concept without terms": (_line(lambda c: c.update(terms=[]), CONCEPTS), "no terms"),
     "a term twice": (_line(lambda c: c.update(terms=c["terms"][:1] * 2), CONCEPTS), "one twice"),
     "a number that readers take for different ones": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=10**24)), "<= 9007199254740991"),
-    "a number with a fraction": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=1.0)), "got `float`"),
+    "a number with a fraction": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=1.0)), "not `float`"),
     "half a letter": (_line(lambda e: e["editions"][0]["revisions"][0]["fields"].update(internal="\ud83c")), "surrogate"),
     "more in one another than anybody reads": (
         lambda m: {**m, ENTRIES: m[ENTRIES].replace(b'"fields":{', b'"fields":{"deep":' + b"[" * 100_000 + b"]" * 100_000 + b",", 1)}, "recursion"),
+    "a member too few": (_line(lambda e: e.pop("type")), "`type` is missing"),
+    "a value that is none": (_line(lambda e: e["editions"][0]["revisions"][0].update(kind="ghost")), "“ghost” is none"),
+    "a number too small": (_line(lambda e: e["editions"][0]["revisions"][0].update(n=-1)), "`int` >= 0"),
+    "a line cut off": (lambda m: {**m, ENTRIES: m[ENTRIES].splitlines()[0][:-9] + b"\n"}, "no JSON from byte"),
+    "an empty line": (lambda m: {**m, ENTRIES: m[ENTRIES] + b"\n"}, "it is empty"),
+    "no JSON": (lambda m: {**m, ENTRIES: b"{id: 1}\n"}, "no JSON from byte 1"),
     "not even lines": (lambda m: {**m, ENTRIES: b"\xff\xfe\n"}, "line 1"),
 }  # fmt: skip
 

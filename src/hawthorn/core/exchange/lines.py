@@ -6,6 +6,7 @@ number, which counts within its edition; people by their handles.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Hashable, Mapping
 from functools import cache
 from typing import Annotated, Any, Literal, TypeVar, cast
@@ -14,6 +15,7 @@ import msgspec
 
 from hawthorn.core import compact
 from hawthorn.core.errors import BadFile
+from hawthorn.core.messages import Message, said
 
 T = TypeVar("T")
 Kind = Literal["person", "program", "assistant", "bureau", "scheduler"]
@@ -368,7 +370,34 @@ def read(kind: type[T], line: bytes, part: str, number: int) -> T:
     except (msgspec.MsgspecError, ValueError, RecursionError) as error:
         why, _, where = str(error).partition(" - at `")
         where = where.rstrip("`") or "$"
-        raise BadFile("package.bad_line", part=part, number=number, where=where, why=why) from None
+        raise BadFile("package.bad_line", part=part, number=number, where=where, why=_told(why)) from None
+
+
+_KIND = re.compile(r"Expected `(\w+)`, got `(\w+)`")
+_MISSING = re.compile(r"Object missing required field `(.*)`")
+_UNKNOWN = re.compile(r"Object contains unknown field `(.*)`", re.DOTALL)
+_VALUE = re.compile(r"Invalid enum value '(.*)'", re.DOTALL)
+_BOUND = re.compile(r"Expected `(\w+)` (?:of length )?([<>=\d ]+)")
+_BYTE = re.compile(r"JSON is malformed: .*\(byte (\d+)\)")
+
+
+def _told(why: str) -> Message | str:
+    """Why a line cannot be taken, of what the reader says in words of its own."""
+    if found := _KIND.fullmatch(why):
+        return said("package.other_kind", wanted=found[1], got=found[2])
+    if found := _MISSING.fullmatch(why):
+        return said("package.member_missing", name=found[1])
+    if found := _UNKNOWN.fullmatch(why):
+        return said("package.member_unknown", name=found[1][:80])
+    if found := _VALUE.fullmatch(why):
+        return said("package.no_such_value", value=found[1][:80])
+    if found := _BOUND.fullmatch(why):
+        return said("package.out_of_bounds", kind=found[1], bound=found[2])
+    if found := _BYTE.fullmatch(why):
+        if "surrogate" in why:
+            return said("package.half_a_letter", byte=int(found[1]))
+        return said("package.no_json", byte=int(found[1]))
+    return said("package.line_ends") if "truncated" in why else why
 
 
 def told(line: Line) -> str:
