@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from hawthorn.operations.collaboration import comments
 from hawthorn.operations.exchange import receipts, rights
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.store import events
+from hawthorn.store import events, outbox, provider
 from tests.exchange.made import derived, trouble
 from tests.service.made import House
 
@@ -33,7 +34,22 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 
 def left(house: House) -> str:
-    """Nell wrote, said and was told something, and left; returns the dispatch that brought out what she wrote."""
+    """Nell logged in through a provider, wrote, said and was told something, by mail, too, and left; returns the dispatch that brought out what she wrote."""
+    house.log_in("nell")
+    nell = house.who("nell").id
+
+    def known(conn: sqlite3.Connection) -> None:
+        provider.connect(conn, "https://accounts.example", "nell-7", nell, house.clock.at)
+        token = conn.execute("SELECT token_hash FROM session WHERE actor = ?", (nell,)).fetchone()[0]
+        provider.note_session(conn, token, "https://accounts.example", "nell-7", "s1")
+        told = json.dumps({"subject": "Nell Quay asks", "text": "Zoë, ask @nell: nell@quay.example"})
+        outbox.put(conn, "mail", "mail-1-nell@quay.example", 1, "nell@quay.example", told, 0)
+        outbox.put(conn, "mail", "mail-1-wim@x.example", 1, "wim@x.example", told, 0)
+        outbox.put(conn, "webhooks", "2", 2, "somewhere", "Nell Quay", 0)
+
+    house.desk.db.write(known)
+    for who in ("nell", "wim"):
+        house.desk.once(house.who(who), "k", "r", "q", lambda _: {"author": "Nell Quay", "handle": "nell"})
     page = house.signed("The lamp of Nell Quay")
     house.do("nell", lambda act: comments.make(act, page, "en", "Ask @wim. Nell Quay, nell@quay.example"))
     house.do("wim", lambda act: comments.make(act, page, "en", "I told @nell and @nellie so."))
@@ -44,21 +60,30 @@ def left(house: House) -> str:
     return dispatch
 
 
+WRITTEN = {
+    "revision",
+    "summary",
+    "search_text",
+    "search_said",
+    "search_term",
+    "address",
+    "filter_value",
+    "dispatch",
+    "body",
+}
+"""Tables of what people write themselves: entries, what is found and shown of them, and what dispatches are called."""
+
+
 def everything(house: House) -> str:
-    """All texts of the record file, but those of entries."""
+    """All that the record file holds, but what people write themselves."""
     with house.desk.db.read() as conn:
-        tables = (
-            "actor",
-            "event_payload",
-            "notification",
-            "comment",
-            "reply",
-            "session",
-            "invitation",
-            "outbox",
-        )
+        tables = [row[0] for row in conn.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+        rest = [name for name in tables if not name.startswith((*WRITTEN, "sqlite_", "memory_marks"))]
+        assert {"event_payload", "outbox", "idempotency", "provider_session", "session"} <= set(rest)
         return json.dumps(
-            [[tuple(row) for row in conn.execute(f"SELECT * FROM {table}")] for table in tables]
+            [[tuple(row) for row in conn.execute(f"SELECT * FROM {table}")] for table in rest],
+            default=bytes.hex,
+            ensure_ascii=False,
         )
 
 
@@ -67,9 +92,14 @@ def test_somebody_gets_all_about_themselves_and_others_only_who_sets_up(house: H
     told = house.desk.read(house.who("ida"), lambda v: rights.about(v, "nell"))
     assert told["person"]["email"] == "nell@quay.example"
     assert [one["text"] for one in told["comments"]] == ["Ask @wim. Nell Quay, nell@quay.example"]
-    assert [one["kind"] for one in told["events"]] == ["comment.made"]
+    assert [one["kind"] for one in told["events"]] == ["session.opened", "comment.made"]
     assert len(told["mentions"]) == 1
-    assert "password" not in json.dumps(told)
+    assert "password" not in told["person"]
+    assert "$argon2" not in json.dumps(told)
+    assert [(one["issuer"], one["subject"]) for one in told["accounts"]] == [
+        ("https://accounts.example", "nell-7")
+    ]
+    assert [one["payload"]["subject"] for one in told["mails"]] == ["Nell Quay asks"]
     mine = house.desk.read(house.who("wim"), lambda v: rights.about(v, "wim"))
     assert {one["number"] for one in mine["revisions"]} == {1}
     with pytest.raises(Refused):
@@ -91,6 +121,14 @@ def test_forgotten_they_are_named_nowhere_and_the_chain_holds(house: House) -> N
     text = everything(house)
     for word in ("Nell Quay", "nell@quay.example", '"nell"', "@nell "):
         assert word not in text
+    assert "nell-7" not in text
+    with house.desk.db.read() as conn:
+        assert [row[0] for row in conn.execute("SELECT recipient FROM outbox ORDER BY id")] == [
+            "wim@x.example",
+            "somewhere",
+        ]
+    again = house.desk.once(house.who("wim"), "k", "r", "q", lambda _: {"author": "anew"})
+    assert again == {"author": done.name, "handle": done.handle}
     assert "@nellie" in text, "somebody else"
     assert f"@{done.handle} and @nellie" in text
     assert trouble(house.desk) == []

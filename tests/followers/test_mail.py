@@ -60,6 +60,11 @@ def test_one_refused_address_holds_up_and_repeats_no_other(house: House, at_quit
         several_steps(house, port)
     assert sorted(x for x in box.taken if x in FIVE) == sorted(x for x in FIVE if x != FIVE[2])
     assert states(house.desk.db)[:5] == [("done", 1), ("done", 1), ("given up", 1), ("done", 1), ("done", 1)]
+    with house.desk.db.read() as conn:
+        said = [row[0] for row in conn.execute("SELECT payload FROM outbox ORDER BY id")][:5]
+    assert ["Read this." in one for one in said] == [False, False, True, False, False], (
+        "what was sent is not kept"
+    )
 
 
 def test_a_mail_that_is_given_up_is_said_to_those_who_can_help_and_starts_no_circle(house: House) -> None:

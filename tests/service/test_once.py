@@ -8,8 +8,10 @@ from pathlib import Path
 import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act
+from hawthorn.store.once import KEPT
 from tests.service.made import Clock, House
 
 
@@ -35,6 +37,26 @@ def test_a_repeat_gives_the_first_answer_also_after_a_restart(tmp_path: Path) ->
     assert again.desk.once(again.who("oda"), "k", "start", "body", start) != first
     assert again.desk.once(again.who("wim"), None, "start", "body", start) != first
     again.close()
+
+
+def test_answers_are_kept_for_a_day_and_then_go(tmp_path: Path) -> None:
+    house = House(tmp_path)
+    wim = house.who("wim")
+
+    def kept() -> int:
+        with house.desk.db.read() as conn:
+            return int(conn.execute("SELECT count(*) FROM idempotency").fetchone()[0])
+
+    first = [house.desk.once(wim, f"k{n}", "start", "body", start) for n in range(50)]
+    house.clock.at += KEPT - SECOND
+    assert house.desk.once(wim, "later", "start", "body", start)
+    assert [house.desk.once(wim, f"k{n}", "start", "body", start) for n in range(50)] == first
+    house.clock.at += 2 * SECOND
+    for n in range(3):
+        house.desk.once(wim, f"new{n}", "start", "body", start)
+    assert kept() == 4
+    assert house.desk.once(wim, "k0", "start", "body", start) != first[0]
+    house.close()
 
 
 def test_a_request_that_was_refused_may_be_mended_under_the_same_key(tmp_path: Path) -> None:

@@ -259,7 +259,7 @@ Once = Annotated[
     Header(
         alias="Idempotency-Key",
         max_length=200,
-        description="A repeat with the same key gives the same answer.",
+        description="A repeat with the same key, within a day, gives the same answer.",
     ),
 ]
 Answer = Any

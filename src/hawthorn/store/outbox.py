@@ -147,10 +147,10 @@ def hurry(conn: sqlite3.Connection, follower: str, recipient: str, now: int) -> 
 
 
 def settle(conn: sqlite3.Connection, id: int, state: str, trouble: str = "") -> None:
-    """End a row: "done" or "given up". An invitation is not kept then: whoever holds it could use it."""
+    """End a row: "done" or "given up". What a mail said is not kept once it was sent, nor an invitation in any case: whoever holds it could use it."""
     conn.execute(
         "UPDATE outbox SET state = ?1, trouble = ?2, "
-        "payload = CASE WHEN stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END "
+        "payload = CASE WHEN stable_id LIKE 'invitation-%' OR (follower = 'mail' AND ?1 = 'done') THEN '{}' ELSE payload END "
         "WHERE id = ?3 AND state = 'waiting'",
         (state, trouble[:500], id),
     )

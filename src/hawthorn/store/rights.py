@@ -10,6 +10,10 @@ from typing import Any
 _ABOUT = {
     "roles": "SELECT h.role, h.locales, h.sections FROM holding h WHERE h.actor = ?",
     "sessions": "SELECT created_at, expires_at, ended_at, seen_at, agent FROM session WHERE actor = ? ORDER BY created_at",
+    "accounts": "SELECT issuer, subject, at FROM provider_account WHERE actor = ? ORDER BY issuer, subject",
+    "passkeys": "SELECT name, at, used_at FROM passkey WHERE actor = ? ORDER BY id",
+    "mails": "SELECT o.state, o.payload FROM outbox o JOIN actor a ON a.email <> '' AND a.email = o.recipient WHERE a.id = ? "
+    "AND o.payload <> '{}' AND o.stable_id NOT LIKE 'invitation-%' ORDER BY o.id",
     "revisions": "SELECT e.uuid AS entry, d.locale, r.number, r.at, r.note, r.origin FROM revision r JOIN edition d ON d.id = r.edition "
     "JOIN entry e ON e.id = d.entry WHERE r.actor = ? ORDER BY r.id",
     "sign_offs": "SELECT e.uuid AS entry, d.locale, r.number, g.name AS stage, s.roles, s.at, s.note FROM sign_off s JOIN revision r ON r.id = s.revision "
@@ -31,8 +35,8 @@ _ABOUT = {
     "calendars": "SELECT name, shows, at FROM calendar WHERE actor = ? ORDER BY id",
     "events": "SELECT e.seq, e.at, e.kind, p.json AS payload FROM event e LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.actor = ? ORDER BY e.seq",
 }
-"""Where it stands what somebody is, has, and did."""
-TIMES = ("at", "created_at", "expires_at", "ended_at", "seen_at", "decided_at")
+"""Where it stands what somebody is, has, and did, and what they were told. An invitation is not told again: whoever holds it could use it."""
+TIMES = ("at", "created_at", "expires_at", "ended_at", "seen_at", "decided_at", "used_at")
 JSON = ("locales", "sections", "roles", "payload", "query", "shows")
 
 
@@ -67,12 +71,22 @@ _OWN = (
     "presence",
     "notification",
     "digest",
+    "provider_account",
+    "idempotency",
 )
 """What goes with somebody's name."""
 
 
 def rename(conn: sqlite3.Connection, actor: int, handle: str, name: str) -> None:
-    """Let somebody be known by another handle and name, without an address, a session, a factor or an invitation."""
+    """Let somebody be known by another handle and name, without an address, a session, a factor or an invitation. Mails to them go with their address."""
+    conn.execute(
+        "DELETE FROM outbox WHERE recipient <> '' AND recipient = (SELECT email FROM actor WHERE id = ?)",
+        (actor,),
+    )
+    conn.execute(
+        "DELETE FROM provider_session WHERE token_hash IN (SELECT token_hash FROM session WHERE actor = ?)",
+        (actor,),
+    )
     conn.execute(
         "UPDATE actor SET handle = ?, name = ?, email = '', password = '' WHERE id = ?", (handle, name, actor)
     )
@@ -100,3 +114,31 @@ def set_text(conn: sqlite3.Connection, table: str, column: str, id: int, text: s
     """Put another text in the place of one."""
     assert column in _TEXTS[table]
     conn.execute(f"UPDATE {table} SET {column} = ? WHERE id = ?", (text, id))
+
+
+_KEPT = {
+    "outbox": ("payload", ("id",)),
+    "exchange": ("report", ("id",)),
+    "idempotency": ("answer", ("actor", "key")),
+}
+"""What the service keeps as JSON of what it sends, did and answered: the column, and what a row is known by."""
+
+
+def kept(conn: sqlite3.Connection, words: list[str]) -> list[tuple[str, tuple[Any, ...], str]]:
+    """What the service keeps in which any of some words stand: table, what its row is known by, and the text."""
+    written = json.dumps(sorted({*words, *(json.dumps(word)[1:-1] for word in words)}))
+    out: list[tuple[str, tuple[Any, ...], str]] = []
+    for table, (column, key) in _KEPT.items():
+        rows = conn.execute(
+            f"SELECT {column}, {', '.join(key)} FROM {table} WHERE EXISTS (SELECT 1 FROM json_each(?) j WHERE instr({column}, j.value))",
+            (written,),
+        ).fetchall()
+        out += [(table, tuple(row[1:]), row[0]) for row in rows]
+    return out
+
+
+def set_kept(conn: sqlite3.Connection, table: str, key: tuple[Any, ...], text: str) -> None:
+    """Put another text in the place of one that the service keeps."""
+    column, names = _KEPT[table]
+    known = " AND ".join(f"{name} = ?" for name in names)
+    conn.execute(f"UPDATE {table} SET {column} = ? WHERE {known}", (text, *key))

@@ -49,7 +49,7 @@ def about(view: View, handle: str) -> dict[str, Any]:
 
 
 def forget(act: Act, handle: str) -> Forgotten:
-    """Take the name, handle and mail address of somebody who has left out of the records: out of what was told and said, and out of the payloads of the log,
+    """Take the name, handle and mail address of somebody who has left out of the records: out of what was told, sent and said, and out of the payloads of the log,
     whose chain still holds, as it has the hashes of what was there. What they did stays, under a name that says nothing. It cannot be undone."""
     permission.require(act, "configure", Subject())
     row = _find(act, handle)
@@ -72,6 +72,8 @@ def forget(act: Act, handle: str) -> Forgotten:
         if (without := said.in_text(text)) != text:
             store.set_text(act.conn, table, column, id, without)
             texts += 1
+    for table, key, text in store.kept(act.conn, said.words):
+        store.set_kept(act.conn, table, key, said.in_json(text))
     store.rename(act.conn, row.id, new, name)
     act.event("person.forgotten", [], {"handle": new, "events": events, "texts": texts})
     return Forgotten(new, name, events, texts)
@@ -96,6 +98,14 @@ class _Names:
     def in_text(self, text: str) -> str:
         """A text with the name, the address and mentions replaced."""
         return self._pattern.sub(lambda found: self._instead.get(found[0], f"@{self._new}"), text)
+
+    def in_json(self, text: str) -> str:
+        """The same of what is kept as JSON, or is a text by itself."""
+        try:
+            value = json.loads(text)
+        except ValueError:
+            return self.in_text(text)
+        return json.dumps(self.without(value), ensure_ascii=False, separators=(",", ":"))
 
     def without(self, value: Any) -> Any:
         """A payload in which they are not named: a text that is the handle, and texts with the name in them."""
