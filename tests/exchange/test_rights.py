@@ -14,11 +14,13 @@ from hawthorn.core.exchange import receipt, signed
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import comments
 from hawthorn.operations.exchange import receipts, rights
-from hawthorn.operations.release import dispatches
+from hawthorn.operations.release import dispatches, overriding, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.search import lists
 from hawthorn.store import events, outbox, provider
 from tests.exchange.made import derived, trouble
 from tests.service.made import House
+from tests.service.test_workflows import flow
 
 
 @pytest.fixture
@@ -146,6 +148,40 @@ def test_forgotten_they_are_named_nowhere_and_the_chain_holds(house: House) -> N
         house.do("ida", lambda act: rights.forget(act, "nell"))
     with pytest.raises(InTheWay, match="before"):
         house.do("ida", lambda act: rights.forget(act, done.handle))
+
+
+def test_whoever_has_their_handle_later_has_nothing_of_theirs(house: House) -> None:
+    house.do("ida", lambda act: workflows.define(act, flow(people=["nell"], override_people=["nell"])))
+    signs = [{"name": "section-editor"}]
+    house.do("ida", lambda act: people.set_holdings(act, "nell", signs))
+    page = house.page("Lamp")
+    house.do("wim", lambda act: review.submit(act, page, "en"))
+    house.do("nell", lambda act: review.sign_off(act, page, "en", 1))
+    dispatch = house.do("ida", lambda act: dispatches.make(act, [MoveRequest(page, "en")]))
+    kept = house.do("wim", lambda act: lists.save(act, "Hers", {"person": "nell", "type": "page"}))
+    waits = house.page("Bell")
+    house.do("wim", lambda act: review.submit(act, waits, "en"))
+    house.do("ida", lambda act: people.end_person(act, "nell"))
+    done = house.do("ida", lambda act: rights.forget(act, "nell"))
+    house.do(
+        "ida",
+        lambda act: people.add_person(act, "nell", "Nell Bay", "", "oakum and tide", signs),
+    )
+    with pytest.raises(Refused, match=done.handle):
+        house.do("nell", lambda act: review.sign_off(act, waits, "en", 1))
+    with pytest.raises(Refused):
+        house.do("nell", lambda act: overriding.override(act, waits, "en", "release", 1, "Because."))
+    with house.desk.db.read() as conn:
+        assert [json.loads(row[0])["person"] for row in conn.execute("SELECT query FROM saved_list")] == [
+            done.handle
+        ]
+    assert kept
+    # What she signed off is what its gate asked for, then as now.
+    house.do("ida", receipts.have_key)
+    document = house.desk.read(house.who("ida"), lambda v: receipts.of_dispatch(v, dispatch))
+    key = house.desk.read(house.who("ida"), receipts.key)
+    assert key is not None
+    assert [*receipt.wrong(receipt.read(signed.opened(document, key, receipt.KIND)))] == []
 
 
 def test_an_altered_payload_is_found_though_others_are_redacted(house: House) -> None:

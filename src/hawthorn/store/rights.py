@@ -94,6 +94,28 @@ def rename(conn: sqlite3.Connection, actor: int, handle: str, name: str) -> None
         conn.execute(f"DELETE FROM {table} WHERE actor = ?", (actor,))
 
 
+def rename_where_named(conn: sqlite3.Connection, handle: str, new: str) -> bool:
+    """Let gates, in every version of workflows, and kept lists name somebody by another handle: whoever gets theirs later has nothing of it. Returns whether
+    a gate did."""
+    conn.execute(
+        "UPDATE saved_list SET query = json_set(query, '$.person', ?) WHERE query ->> '$.person' = ?",
+        (new, handle),
+    )
+    rows = conn.execute(
+        "SELECT name, version, definition FROM workflow WHERE instr(definition, ?)", (json.dumps(handle),)
+    ).fetchall()
+    for name, version, definition in rows:
+        flow = json.loads(definition)
+        for gate in (stage.get("gate", {}) for stage in flow["stages"]):
+            gate |= {who: [new if one == handle else one for one in gate.get(who, ())] for who in _AT_GATES}
+        conn.execute(
+            "UPDATE workflow SET definition = ? WHERE name = ? AND version = ?",
+            (json.dumps(flow), name, version),
+        )
+    return bool(rows)
+
+
+_AT_GATES = ("people", "override_people")
 _TEXTS = {"notification": ("says", "body"), "comment": ("text",), "reply": ("text",)}
 
 

@@ -12,7 +12,7 @@ from hawthorn.core.errors import InTheWay, NotFound
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import passkeys, people, second_factors
 from hawthorn.store import rights as store
 from hawthorn.store.people import Actor
@@ -75,6 +75,8 @@ def forget(act: Act, handle: str) -> Forgotten:
     for table, key, text in store.kept(act.conn, said.words):
         store.set_kept(act.conn, table, key, said.in_json(text))
     store.rename(act.conn, row.id, new, name)
+    if store.rename_where_named(act.conn, row.handle, new):
+        setup_changed(act)
     act.event("person.forgotten", [], {"handle": new, "events": events, "texts": texts})
     return Forgotten(new, name, events, texts)
 
