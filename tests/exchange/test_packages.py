@@ -401,6 +401,25 @@ def test_undone_it_is_as_if_it_had_not_been_but_for_what_was_written_since(
     assert trouble(other.desk) == []
 
 
+def test_what_somebody_asked_for_who_has_left_holds_up_nothing_and_others_take_it_back(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    house.page("Lamp")
+    file = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    role = [{"name": "managing-editor"}]
+    other.do("ida", lambda act: access.add_person(act, "una", "Una", "", "oakum and tide", role))
+    id, _, _ = imported(other.desk, other.who("una"), file)
+    waits = given(other.desk, other.who("una"), file)
+    other.do("ida", lambda act: access.end_person(act, "una"))
+    found = work(other.desk, waits)
+    assert (found.state, found.trouble) == ("failed", "Whoever asked for it has left.")
+    other.do("ida", lambda act: packages.look_again(act, waits, Wish()))
+    assert work(other.desk, waits).state == "looked"
+    other.do("ida", lambda act: packages.undo(act, id))
+    assert work(other.desk, id).state == "undone"
+    assert count(other) == 0
+
+
 def test_only_what_is_under_way_is_broken_off_and_only_what_is_not_forgotten(
     house: House, other: House, tmp_path: Path
 ) -> None:

@@ -182,6 +182,16 @@ def test_a_dispatch_is_commented_on_as_a_whole(house: House) -> None:
     assert on(house, page) == [], "it is on the dispatch, and not on what it moves"
 
 
+def test_whoever_has_left_keeps_nobody_from_hearing_what_is_said_of_a_dispatch(house: House) -> None:
+    page = house.page("Lamp")
+    id = house.do("ida", lambda a: gathering.start(a, About("Spring"), [MoveRequest(page, "en")]))
+    made = house.do("wim", lambda a: comments.make_on_dispatch(a, id, "@oda: all of it on one day?"))
+    house.do("oda", lambda a: comments.reply(a, made, "Yes."))
+    house.do("ida", lambda a: people.end_person(a, "oda"))
+    house.do("ida", lambda a: comments.reply(a, made, "She has left: two days."))
+    assert "Ida replied to a comment on Spring" in told(house, "wim")
+
+
 def test_who_may_not_see_all_of_a_dispatch_learns_nothing_of_what_is_said_of_it(house: House) -> None:
     house.do("ida", lambda a: people.define_role(a, "keeper", "keeper", KEEPS))
     house.by_scheduler(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "keeper"}]))

@@ -13,11 +13,13 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers.collector import Collector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import commissions, exporting, importing, standing_commissions
 from hawthorn.operations.translation.standing_commissions import StandingShown
+from hawthorn.store import events
 from hawthorn.store import jobs as job_store
 from tests.followers.test_followers import Options
 from tests.service.made import House
@@ -176,6 +178,28 @@ def test_it_acts_with_the_rights_of_whoever_set_it_up_and_stops_when_they_are_go
     save(house, page, "Bells again")
     passed(house, 60)
     assert len(jobs(house)) == 1
+
+
+def test_one_whose_setter_has_left_stops_holds_up_no_other_and_goes_on_with_the_rights_of_who_lets_it(
+    house: House,
+) -> None:
+    coordinator(house)
+    hers, his = standing(house, "Hers", by="mina"), standing(house, "His")
+    house.do("ida", lambda a: people.end_person(a, "mina"))
+    house.page("Lamps")
+    passed(house, 11)
+    stopped, other = look(house, hers), look(house, his)
+    assert (stopped.state, other.state, len(jobs(house))) == ("stopped", "on", 1)
+    assert "Mina, who set it up, has left" in stopped.trouble
+    with house.desk.db.read() as conn:
+        (event,) = [e for e in events.after(conn, 0, 1000) if e.kind == "standing-commission.stopped"]
+    told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+    assert [one.actor for one in told] == [house.who("ida").id]
+    house.do("ida", lambda a: standing_commissions.end(a, his))
+    house.do("ida", lambda a: standing_commissions.change(a, hers, {"on": True}))
+    house.page("Bells")
+    passed(house, 11)
+    assert (look(house, hers).state, len(jobs(house))) == ("on", 2)
 
 
 def test_what_comes_back_is_told_when_there_is_something_to_do(house: House) -> None:

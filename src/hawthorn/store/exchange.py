@@ -113,6 +113,11 @@ def set_state(
     )
 
 
+def set_actor(conn: sqlite3.Connection, id: int, actor: int) -> None:
+    """Let somebody be the one who wants what is done with it."""
+    conn.execute("UPDATE exchange SET actor = ? WHERE id = ?", (actor, id))
+
+
 def set_asked(conn: sqlite3.Connection, id: int, asked: str) -> None:
     """Keep what is wanted of one."""
     conn.execute("UPDATE exchange SET asked = ? WHERE id = ?", (asked, id))

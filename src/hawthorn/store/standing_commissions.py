@@ -59,7 +59,7 @@ FROM standing_commission s JOIN actor a ON a.id = s.actor LEFT JOIN entry e ON e
 _COLUMNS = (
     "name", "section", "state", "trouble", "sends", "pause", "days", "note", "linked", "fill", "returns", "memories", "glossaries", "machine",
 )  # fmt: skip
-_CHANGES = {name: f"UPDATE standing_commission SET {name} = ? WHERE id = ?" for name in _COLUMNS}
+_CHANGES = {name: f"UPDATE standing_commission SET {name} = ? WHERE id = ?" for name in (*_COLUMNS, "actor")}
 
 
 def add(conn: sqlite3.Connection, uuid: str, name: str, pause: int, actor: int, at: int) -> int:

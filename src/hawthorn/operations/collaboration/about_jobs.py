@@ -8,6 +8,7 @@ from hawthorn.core.access import Subject
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
 from hawthorn.operations.runtime.act import View
+from hawthorn.store import people
 from hawthorn.store.events import Event
 
 
@@ -45,14 +46,18 @@ def _between(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
     return tell
 
 
-def _stopped(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    yield Notification(
-        payload["to"],
-        "translation",
-        "standing_stopped",
-        facts_of(event, payload),
-        "/translation?tab=standing",
-    )
+def _stopped(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    """To whoever set it up; where they have left, to those who may let it go on."""
+    here = people.actor(view.conn, payload["to"]) is not None
+    others = [] if here else permission.people_who(view, "commission", Subject())
+    for actor in [payload["to"]] if here else [one.id for one in others]:
+        yield Notification(
+            actor,
+            "translation",
+            "standing_stopped",
+            facts_of(event, payload),
+            "/translation?tab=standing",
+        )
 
 
 TELLING: dict[str, Telling] = {

@@ -307,7 +307,8 @@ def _commented_on_dispatch(view: View, event: Event, payload: Payload) -> Iterab
     row = dispatches.by_uuid(view.conn, payload["dispatch"])
     others = set(payload.get("taking_part", ())) or {payload["owner"]}
     code = event.kind.replace("comment.", "dispatch_comment_")
-    for actor in (*payload["named"], *sorted(others)):
+    there = [one for one in (*payload["named"], *sorted(others)) if people.actor(view.conn, one) is not None]
+    for actor in there:
         theirs = View(view.conn, permission.identity_of(view.conn, actor), view.now, view.setup)
         if row is not None and permission.whole(theirs, row.id):
             named = actor in payload["named"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hawthorn.core.errors import HawthornError
+from hawthorn.core.errors import HawthornError, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import packages
@@ -20,8 +20,12 @@ def work(desk: Desk, row: Exchange, goes_on: GoesOn) -> None:
     """Do what there is to do with a package, until it is done or `goes_on` says that it shall not go on here."""
     if row.state not in store.AT_WORK:
         return
-    with desk.db.read() as conn:
-        me = permission.identity_of(conn, row.actor)
+    try:
+        with desk.db.read() as conn:
+            me = permission.identity_of(conn, row.actor)
+    except NotFound:
+        _failed(desk, row, said("packages.asker_left"))
+        return
     try:
         _work_of(row)(desk, me, row, goes_on).work()
     except Stopped:

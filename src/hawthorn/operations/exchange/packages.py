@@ -173,10 +173,11 @@ def _require_right(view: View, row: Exchange) -> None:
 
 
 def _move(act: Act, uuid: str, allowed: tuple[str, ...], state: str) -> Exchange:
-    """Let a package that was given be in another state."""
+    """Let a package that was given be in another state; it is worked on with the rights of whoever says so."""
     row = get(act, uuid)
     _require(row, now=row.way == "in" and row.state in allowed)
     store.set_state(act.conn, row.id, state, act.now)
+    store.set_actor(act.conn, row.id, act.identity.id)
     return row
 
 

@@ -20,7 +20,7 @@ from hawthorn.operations.translation.commissions import TargetShown
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.sending import Found
 from hawthorn.store import entries as entry_store
-from hawthorn.store import failing
+from hawthorn.store import failing, people
 from hawthorn.store import standing_commissions as store
 from hawthorn.store.standing_commissions import StandingCommission, Waiting
 
@@ -100,6 +100,9 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
         store.set_targets(act.conn, row.id, _targets(act, given["targets"], section))
     elif "section" in values:
         _require(act, section, [one.locale for one in store.targets(act.conn, row.id)])
+    if values.get("state") == "on" and people.actor(act.conn, row.actor) is None:
+        # Whoever lets it go on answers for it from then on.
+        values["actor"] = act.identity.id
     store.change(act.conn, row.id, values)
     if given:
         _told(act, "standing-commission.changed", uuid, values.get("name", row.name), changed=sorted(given))
@@ -134,8 +137,8 @@ def send_due(act: Act) -> None:
         if row.next is None or row.next > act.now:
             continue
         still = act.now - row.pause * 60 * timeline.SECOND
-        mine = act.by(_as(act, row))
         try:
+            mine = act.by(_as(act, row))
             with mine.trying():
                 _send(mine, row, [one for one in store.waiting(act.conn, row.id) if one.at <= still])
             act.resume(mine)
@@ -196,7 +199,9 @@ def _send_from(act: Act, row: StandingCommission, source: str, some: Sequence[Wa
 
 
 def _as(act: Act, row: StandingCommission) -> Identity:
-    """The scheduler, with the rights of whoever set one up."""
+    """The scheduler, with the rights of whoever set one up. Raises `InTheWay` where they have left."""
+    if people.actor(act.conn, row.actor) is None:
+        raise InTheWay("standing_commissions.setter_left", name=row.by_name)
     mine = permission.identity_of(act.conn, row.actor)
     return Identity(act.identity.id, act.identity.kind, act.identity.name, act.identity.handle, mine.grants)
 
