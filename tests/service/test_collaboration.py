@@ -15,20 +15,22 @@ import pytest
 
 from hawthorn.core import timeline
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
-from hawthorn.core.timeline import SECOND
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, comments, notifications, presence
 from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import entries, locales
-from hawthorn.operations.release import gathering, review
-from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release import dispatches, gathering, review, workflows
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work, show_log
 from hawthorn.service import openapi
 from hawthorn.service.settings import Settings
+from hawthorn.store import events
 from tests.conftest import Running, eventually
 from tests.service.made import House
+from tests.service.test_workflows import flow
 
 DAY = 86400 * SECOND
 KEEPS = [{"verb": verb, "types": ["document", "picture"]} for verb in ("read", "write")]
@@ -190,6 +192,22 @@ def test_whoever_has_left_keeps_nobody_from_hearing_what_is_said_of_a_dispatch(h
     house.do("ida", lambda a: people.end_person(a, "oda"))
     house.do("ida", lambda a: comments.reply(a, made, "She has left: two days."))
     assert "Ida replied to a comment on Spring" in told(house, "wim")
+
+
+def test_what_is_held_is_told_though_whoever_planned_it_has_left(house: House) -> None:
+    role = [{"name": "managing-editor"}]
+    house.do("ida", lambda a: people.add_person(a, "una", "Una", "", "oakum and tide", role))
+    page = house.signed("Lamp")
+    when = When(instant=iso(house.clock.at + 60 * SECOND))
+    id = house.do("una", lambda a: dispatches.make(a, [MoveRequest(page, "en")], when))
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=2)))
+    house.do("ida", lambda a: people.end_person(a, "una"))
+    house.later(120)
+    assert house.state(id) == "held"
+    with house.desk.db.read() as conn:
+        (event,) = [e for e in events.after(conn, 0, 1000) if e.kind == "dispatch.held"]
+    found = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+    assert (house.who("ida").id, "held") in {(one.actor, one.code) for one in found}
 
 
 def test_who_may_not_see_all_of_a_dispatch_learns_nothing_of_what_is_said_of_it(house: House) -> None:

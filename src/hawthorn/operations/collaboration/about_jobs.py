@@ -6,9 +6,8 @@ from collections.abc import Iterable
 
 from hawthorn.core.access import Subject
 from hawthorn.operations.access import permission
-from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
+from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import people
 from hawthorn.store.events import Event
 
 
@@ -47,10 +46,7 @@ def _between(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
 
 
 def _stopped(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    """To whoever set it up; where they have left, to those who may let it go on."""
-    here = people.actor(view.conn, payload["to"]) is not None
-    others = [] if here else permission.people_who(view, "commission", Subject())
-    for actor in [payload["to"]] if here else [one.id for one in others]:
+    for actor in answering(view, payload["to"], "commission"):
         yield Notification(
             actor,
             "translation",

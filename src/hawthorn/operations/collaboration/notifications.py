@@ -21,7 +21,7 @@ from hawthorn.core.weeks import DAYS
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import about_jobs
-from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
+from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, Spoken, View
 from hawthorn.store import dispatches, entries, people, reviews, revisions
@@ -349,9 +349,11 @@ def _fell_due(_: View, event: Event, payload: Payload) -> Iterable[Notification]
 def _held(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     why = [(held["title"], unmet["what"]) for held in payload["held"] for unmet in held["unmet"]]
     facts = {**payload, "why": [said("notifications.held_as", title=title, what=what) for title, what in why]}
-    yield Notification(payload["planned_by"], "dispatch", "held", facts, _timetable(payload))
+    answer = answering(view, payload["planned_by"], "release")
+    for actor in answer:
+        yield Notification(actor, "dispatch", "held", facts, _timetable(payload))
     for actor, wanted in _who_clears(view, payload).items():
-        if actor != payload["planned_by"]:
+        if actor not in answer:
             yield Notification(
                 actor, "dispatch", "held_for_you", facts | {"why": wanted}, _timetable(payload)
             )
@@ -384,8 +386,9 @@ def _who_clears(view: View, payload: Payload) -> dict[int, list[Message]]:
     return out
 
 
-def _unresolved(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    yield Notification(payload["planned_by"], "dispatch", "unresolved", payload, _timetable(payload))
+def _unresolved(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    for actor in answering(view, payload["planned_by"], "release"):
+        yield Notification(actor, "dispatch", "unresolved", payload, _timetable(payload))
 
 
 def _timetable(payload: Payload) -> str:
@@ -410,7 +413,8 @@ def _gone(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     yield from _moved_on(view, payload)
     if payload["late_by"]:
         facts = {**payload, "seconds": round(payload["late_by"] / SECOND)}
-        yield Notification(payload["planned_by"], "dispatch", "went_late", facts, _timetable(payload))
+        for actor in answering(view, payload["planned_by"], "release"):
+            yield Notification(actor, "dispatch", "went_late", facts, _timetable(payload))
 
 
 def _merge_waits(view: View, event: Event, payload: Payload) -> Iterable[Notification]:

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
+from hawthorn.core.access import Subject
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
+from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
+from hawthorn.store import people
 from hawthorn.store.events import Event
 
 
@@ -42,3 +45,10 @@ def facts_of(event: Event, payload: Payload) -> dict[str, Any]:
     """What the words about an edition name: what the event says, by whom, and the note that came with it as a paragraph."""
     note = payload.get("note")
     return {**payload, "by": event.name, "remark": said("notifications.note", note=note) if note else ""}
+
+
+def answering(view: View, actor: int, verb: str) -> list[int]:
+    """Whoever answers for something; where they have left, those who may do as much in their stead: somebody always hears of it."""
+    if people.actor(view.conn, actor) is not None:
+        return [actor]
+    return [one.id for one in permission.people_who(view, verb, Subject())]
