@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
@@ -70,6 +71,25 @@ def test_a_backup_has_all_of_one_instant_while_others_write(house: House, tmp_pa
     assert [one.at for one in backups.listing(tmp_path / "backups")] == [
         START + n * SECOND for n in (4, 3, 2, 1, 0)
     ]
+
+
+def test_whoever_backs_up_gives_way_to_those_who_save(house: House, tmp_path: Path) -> None:
+    seen: list[tuple[int, int]] = []
+
+    def priority() -> int:
+        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+    def back_up() -> None:
+        before = priority()
+        told = lambda _, __: seen.append((before, priority()))  # noqa: E731
+        backups.make(house.path, tmp_path / "b", START, told=told)
+
+    # In a thread of its own: one that may not take it back stays as it is.
+    aside = threading.Thread(target=back_up)
+    aside.start()
+    aside.join(40)
+    assert seen
+    assert all(meanwhile == max(before, 10) for before, meanwhile in seen)
 
 
 def test_restored_it_goes_on_and_sends_nothing_twice(house: House, tmp_path: Path) -> None:

@@ -8,9 +8,10 @@ import json
 import os
 import shutil
 import sqlite3
+import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, Any
 
@@ -29,6 +30,8 @@ LAST = "backup_last"
 """The setting of a record file in which it stands how the last backup by the timetable went."""
 PAGES = 256
 """So many pages are copied at once."""
+_NICE = 10
+"""How far whoever backs up gives way to others (0 as everybody, 19 at most)."""
 PAUSE = 0.002
 """Seconds between two such steps, in which others have the disk."""
 Told = Callable[[int, int], None]
@@ -63,7 +66,7 @@ def make(
     """Back a record file up, which may be written meanwhile: the backup has all of one instant. `told` is told how many pages are copied, and of how
     many."""
     seal = _sealing(recipients)
-    with failing.named(folder, (OSError, sqlite3.DatabaseError)):
+    with failing.named(folder, (OSError, sqlite3.DatabaseError)), _giving_way():
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         goal = folder / keeping.named(now, sealed=bool(recipients))
         if goal.exists():
@@ -91,6 +94,22 @@ def make(
             for path in (plain, packed):
                 path.unlink(missing_ok=True)
     return Backup(goal, now, seq, tip, digest, length, size, bool(recipients))
+
+
+@contextmanager
+def _giving_way() -> Iterator[None]:
+    """Let those who save meanwhile go before this thread, which has a priority of its own (setpriority(2)); where that may not be taken back, it stays so."""
+    thread = threading.get_native_id()
+    before = None
+    with suppress(OSError):
+        before = os.getpriority(os.PRIO_PROCESS, thread)
+        os.setpriority(os.PRIO_PROCESS, thread, max(before, _NICE))
+    try:
+        yield
+    finally:
+        with suppress(OSError):
+            if before is not None:
+                os.setpriority(os.PRIO_PROCESS, thread, before)
 
 
 def _copied(record: Path, goal: Path, told: Told, pause: float) -> tuple[int, str]:
