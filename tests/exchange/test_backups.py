@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 import threading
-from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -29,13 +28,6 @@ from hawthorn.store.database import Database
 from tests.service.made import START, House
 
 DAY = 24 * 3600 * SECOND
-
-
-@pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    made = House(tmp_path)
-    yield made
-    made.close()
 
 
 def save(house: House, page: str, fields: dict[str, str]) -> None:

@@ -28,21 +28,6 @@ from tests.service.made import House
 
 
 @pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    made = House(tmp_path)
-    yield made
-    made.close()
-
-
-@pytest.fixture
-def other(tmp_path: Path) -> Iterator[House]:
-    (tmp_path / "other").mkdir()
-    made = House(tmp_path / "other")
-    yield made
-    made.close()
-
-
-@pytest.fixture
 def begun(monkeypatch: pytest.MonkeyPatch) -> Iterator[list[Helper]]:
     """Two helpers for however short a package, a few lines at once: those that were begun."""
     all_of: list[Helper] = []

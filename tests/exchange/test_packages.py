@@ -58,21 +58,6 @@ SCHEMAS = Path(__file__).parents[2] / "docs" / "package.schema.json"
 
 
 @pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    made = House(tmp_path)
-    yield made
-    made.close()
-
-
-@pytest.fixture
-def other(tmp_path: Path) -> Iterator[House]:
-    (tmp_path / "other").mkdir()
-    made = House(tmp_path / "other")
-    yield made
-    made.close()
-
-
-@pytest.fixture
 def empty(tmp_path: Path) -> Iterator[tuple[Desk, Identity]]:
     """A house that has just been begun, by somebody whom nobody elsewhere knows."""
     db = Database(tmp_path / "empty.sqlite")

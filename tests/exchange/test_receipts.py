@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -22,13 +22,6 @@ from hawthorn.operations.release import dispatches, undoing
 from hawthorn.operations.release.lines import MoveRequest
 from tests.conftest import Running
 from tests.service.made import House
-
-
-@pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    made = House(tmp_path)
-    yield made
-    made.close()
 
 
 def asked(house: House, dispatch: str) -> tuple[dict[str, str], dict[str, str]]:

@@ -51,13 +51,6 @@ TIDAL: dict[str, Any] = {
 PILOT = {"name": "pilot", "label": "pilot", "grants": [{"verb": "read", "types": ["tide"]}]}
 
 
-@pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    made = House(tmp_path)
-    yield made
-    made.close()
-
-
 def apply(house: House, by: str = "ida", **parts: Any) -> list[Difference]:
     return house.do(by, lambda act: set_up.apply(act, {"version": 1, **parts}))
 

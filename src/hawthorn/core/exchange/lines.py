@@ -119,11 +119,9 @@ class SignOffLine(Line, frozen=True):
     seen: list[SeenLine]
 
 
-class SubmissionLine(Line, frozen=True):
-    """That a revision was submitted for review, and what became of it (null: it waits)."""
+class ReviewLine(Line, frozen=True):
+    """That somebody asked for the review of a dispatch as one, and what became of it (null: it waits)."""
 
-    revision: Count
-    stage: str
     by: str
     at: str
     note: str
@@ -131,6 +129,13 @@ class SubmissionLine(Line, frozen=True):
     decided_by: str | None
     decided_at: str | None
     reason: str
+
+
+class SubmissionLine(ReviewLine, frozen=True):
+    """That a revision was submitted for review, and what became of it (null: it waits)."""
+
+    revision: Count
+    stage: str
 
 
 class OverrideLine(Line, frozen=True):
@@ -264,18 +269,6 @@ class LeavingLine(Line, frozen=True):
     roles: list[str]
     at: str
     note: str
-
-
-class ReviewLine(Line, frozen=True):
-    """That somebody asked for the review of a dispatch as one, and what became of it (null: it waits)."""
-
-    by: str
-    at: str
-    note: str
-    outcome: Outcome | None
-    decided_by: str | None
-    decided_at: str | None
-    reason: str
 
 
 class DispatchLine(Line, frozen=True):
