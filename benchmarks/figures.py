@@ -6,7 +6,6 @@ import json
 import shutil
 import socket
 import sqlite3
-import statistics
 import subprocess
 import sys
 import time
@@ -145,6 +144,13 @@ def copied(source: Path, target: Path) -> Path:
 
 
 def interleaved(ours: Callable[[], float], floor: Callable[[], float], rounds: int) -> tuple[float, float]:
-    """Medians of both, measured in turns, so that both meet the same machine."""
-    pairs = [(ours(), floor()) for _ in range(rounds)]
-    return statistics.median(p[0] for p in pairs), statistics.median(p[1] for p in pairs)
+    """Both of the round whose ratio is the middle one. They are measured in turns, each first in every other round: a machine whose
+    speed changes from one second to the next would else be what medians of either alone compare."""
+    pairs: list[tuple[float, float]] = []
+    for n in range(rounds):
+        if n % 2:
+            least, mine = floor(), ours()
+        else:
+            mine, least = ours(), floor()
+        pairs.append((mine, least))
+    return sorted(pairs, key=lambda pair: pair[0] / pair[1])[len(pairs) // 2]

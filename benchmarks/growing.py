@@ -24,7 +24,7 @@ from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 
-ROUNDS = 5
+ROUNDS = 9
 PICTURE: dict[str, Any] = {
     "name": "shared",
     "label": "Shared",
