@@ -20,7 +20,15 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, gathering
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
-from hawthorn.operations.translation import accepting, bureaus, commissions, memories, table, translation
+from hawthorn.operations.translation import (
+    accepting,
+    bureaus,
+    commissions,
+    memories,
+    questions,
+    table,
+    translation,
+)
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.commissions import CommissionShown
@@ -226,6 +234,22 @@ def test_a_person_who_is_named_is_told_and_finds_the_job_in_their_work_and_nobod
     nobody = begun(house, page, targets=INTO_FRENCH)
     house.do("ida", lambda a: commissions.send(a, nobody))
     assert (waiting("luc"), waiting("lea")) == (["Spring"], ["Spring"])
+
+
+def test_what_is_asked_about_a_job_is_told_though_whoever_commissioned_it_has_left(house: House) -> None:
+    roles = [{"name": "managing-editor"}]
+    house.do("ida", lambda a: people.add_person(a, "una", "Una", "", "oakum and tide", roles))
+    uuid = begun(house, house.page("Lamps"), by="una", targets=INTO_FRENCH)
+    house.do("una", lambda a: commissions.send(a, uuid))
+    job = look(house, uuid).jobs[0].uuid
+    line = house.desk.read(house.who("ida"), lambda v: table.lines(v, job, 1))[0][0]
+    place = (line.entry, line.key, line.segment)
+    house.do("ida", lambda a: people.end_person(a, "una"))
+    house.do("wim", lambda a: questions.ask(a, job, place, "All of them?"))
+    with house.desk.db.read() as conn:
+        (event,) = [e for e in event_store.after(conn, 0, 1000) if e.kind == "job.asked"]
+    told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+    assert [(one.actor, one.code) for one in told] == [(house.who("ida").id, "asked")]
 
 
 def test_words_are_counted_by_how_much_of_them_is_known_whatever_the_page(house: House) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from hawthorn.core.access import Subject
 from hawthorn.operations.access import permission
@@ -33,13 +33,24 @@ def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notificati
         yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
 
 
-def _between(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
-    """What is said between translators and whoever commissioned a job: to whom, by the member of the event that names one or several,
-    and the page of the job that it leads to."""
+def _to_commissioner(code: str) -> Telling:
+    """What is said to whoever commissioned a job, or to those who could have where they have left."""
+
+    def tell(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+        about = Subject(locale=payload["locale"])
+        for actor in answering(view, payload["commissioned_by"], "commission", about):
+            path = f"/translation/{payload['job']}"
+            yield Notification(actor, "translation", code, facts_of(event, payload), path)
+
+    return tell
+
+
+def _to_those(named: Callable[[Payload], Iterable[int]], code: str) -> Telling:
+    """What is said to the people whom the event names, about the table of a job."""
 
     def tell(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-        for actor in payload[to] if isinstance(payload[to], list) else [payload[to]]:
-            path = f"/translation/{payload['job']}{page}"
+        for actor in named(payload):
+            path = f"/translation/{payload['job']}/table"
             yield Notification(actor, "translation", code, facts_of(event, payload), path)
 
     return tell
@@ -60,8 +71,8 @@ TELLING: dict[str, Telling] = {
     "commission.made": _commissioned,
     "standing-commission.stopped": _stopped,
     "job.returned": _returned,
-    "job.failed": _between("job_failed"),
-    "job.sent-back": _between("unit_sent_back", "translators", "/table"),
-    "job.asked": _between("asked"),
-    "job.answered": _between("answered", "to", "/table"),
+    "job.failed": _to_commissioner("job_failed"),
+    "job.sent-back": _to_those(lambda told: told["translators"], "unit_sent_back"),
+    "job.asked": _to_commissioner("asked"),
+    "job.answered": _to_those(lambda told: [told["to"]], "answered"),
 }

@@ -47,8 +47,11 @@ def facts_of(event: Event, payload: Payload) -> dict[str, Any]:
     return {**payload, "by": event.name, "remark": said("notifications.note", note=note) if note else ""}
 
 
-def answering(view: View, actor: int, verb: str) -> list[int]:
+_ANYTHING = Subject()
+
+
+def answering(view: View, actor: int, verb: str, about: Subject = _ANYTHING) -> list[int]:
     """Whoever answers for something; where they have left, those who may do as much in their stead: somebody always hears of it."""
     if people.actor(view.conn, actor) is not None:
         return [actor]
-    return [one.id for one in permission.people_who(view, verb, Subject())]
+    return [one.id for one in permission.people_who(view, verb, about)]
