@@ -225,6 +225,24 @@ def test_a_key_ends_by_itself_on_its_day(running: Running, run: Run) -> None:
     assert "2098-01-01" in run("key", "list", who="ida").output
 
 
+def test_a_job_is_given_to_somebody_else_and_put_off(running: Running, run: Run) -> None:
+    entry = running.notice("To be given away")
+    job = running.as_("mina").commission([entry.id], ["de"]).jobs[0]
+    to_hanne = ("--to", "hanne", "--due", "2099-03-31")
+    assert "is with Hanne Voss, due 2099-03-31" in run("job", "assign", job.short, *to_hanne, who="mina").output
+    assert (running.as_("mina").job(job.id).person, running.as_("mina").job(job.id).due) == (
+        "hanne",
+        "2099-03-31",
+    )
+    free = run("job", "assign", job.short, "--anybody", "--due", "", who="mina").output
+    assert "is with whoever writes it." in free
+    for wrong in ((), ("--to", "hanne", "--anybody")):
+        assert "Say who gets it" in run("job", "assign", job.short, *wrong, who="mina", code=2).output
+    run("job", "assign", job.short, "--to", "nell", who="mina", code=EXIT["invalid"])
+    run("job", "assign", job.short, "--to", "hanne", who="hanne", code=EXIT["refused"])
+    run("job", "cancel", job.short, who="mina")
+
+
 def test_a_job_is_cancelled_and_the_grid_says_what_is_missing(running: Running, run: Run) -> None:
     entry = running.notice("Never translated")
     row = run("grid", "Never translated", who="mina").output

@@ -395,6 +395,11 @@ def sentence(page: Page) -> None:
     page.get_by_role("button", name="Keys").click()
 
 
+def assigned_job(page: Page) -> None:
+    page.get_by_role("button", name="Assign…").click()
+    expect(page.get_by_label("Who does it")).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
@@ -420,6 +425,7 @@ WALKS: dict[str, Walk] = {
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "commission": ("mina", "/translation/commissions/{spring}", (counted,)),
     "job": ("luc", "/translation/{job}", ()),
+    "job in work": ("mina", "/translation/{german}", (assigned_job,)),
     "table": ("luc", "/translation/{job}/table", (sentence,)),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
     "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", (headings,)),
@@ -477,6 +483,9 @@ def address(running: Running, path: str) -> str:
         "sundays": lambda: next(d.id for d in ida.dispatches().items if d.name == "Undo: No free Sundays"),
         "spring": lambda: ida.commissions(state="open").items[-1].id,
         "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),
+        "german": lambda: next(
+            j.id for j in ida.jobs().items if j.name == "First Sundays" and j.locale == "de"
+        ),
     }
 
     def id_of(found: re.Match[str]) -> str:

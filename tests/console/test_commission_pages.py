@@ -57,6 +57,23 @@ def test_entries_are_collected_from_an_entry_a_list_and_the_outline_counted_and_
     made = {job.locale: job for job in running.as_("ida").jobs().items if job.name == name}
     assert {locale: job.translator for locale, job in made.items()} == {"de": "", "ar": "Sami Nader"}
     assert {one.id for one in made["de"].entries} == {first.id, second.id}
+    # Whoever is to translate it falls ill: it goes to whoever writes the language, two weeks later, and back by one click.
+    page.goto(f"{running.url}/translation/{made['ar'].id}")
+    page.get_by_role("button", name="Assign…").click()
+    dialog = page.get_by_role("dialog", name=f"Assign “{name}”")
+    expect(dialog.get_by_role("button", name="Assign", exact=True)).to_be_disabled()
+    dialog.get_by_label("Who does it").select_option(label="whoever writes this language")
+    dialog.get_by_label("Due").fill("in two weeks")
+    dialog.get_by_label("A note (optional)").fill("He is ill.")
+    dialog.get_by_role("button", name="Assign", exact=True).click()
+    expect(dialog).to_be_hidden()
+    expect(page.get_by_text("by hand, as a file")).to_be_visible()
+    moved = running.as_("ida").job(made["ar"].id)
+    assert (moved.person, bool(moved.due)) == ("", True)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("Sami Nader").first).to_be_visible()
+    back = running.as_("ida").job(made["ar"].id)
+    assert (back.person, back.due) == ("sami", "")
 
 
 def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(

@@ -12,8 +12,9 @@ import pytest
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import carrier, outgoing
 from hawthorn.followers.carrier import Carrier
-from hawthorn.operations.translation import sending
+from hawthorn.operations.translation import assigning, sending
 from hawthorn.operations.translation.orders import Order
+from hawthorn.operations.translation.sending import Doer
 from hawthorn.store import bureaus, definitions, people
 from hawthorn.store.bureaus import Written
 from tests.followers.partners import Anything
@@ -114,6 +115,69 @@ def test_done_may_be_left_out_and_a_good_answer_forgets_the_failures(
         0,
         "",
     )
+
+
+def sendings(wire: Anything) -> list[str]:
+    """The jobs that were sent, without their files."""
+    return [call for call in wire.calls if call.startswith("PUT") and not call.endswith("/file")]
+
+
+def test_a_job_that_leaves_a_bureau_is_cancelled_there_and_what_still_comes_of_it_changes_nothing(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    uuid = order(house, "Odd")
+    wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work", "done": 1, "total": 2}')
+    run(house, wire, monkeypatch)
+    name = job(house, uuid)["remote"]
+    assert name
+    house.do("ida", lambda a: assigning.assign(a, uuid, Doer("Even")))
+    wire.calls.clear()
+    run(house, wire, monkeypatch, 3)
+    told = job(house, uuid)
+    assert (told["state"], told["remote"] not in ("", name)) == ("in work", True)
+    assert [call for call in wire.calls if name in call] == [f"DELETE /v1/jobs/{name}"], wire.calls
+    assert len(sendings(wire)) == 1, "it goes to one, and once"
+    house.do("ida", lambda a: assigning.assign(a, uuid, Doer()))
+    wire.calls.clear()
+    run(house, wire, monkeypatch, 3)
+    assert wire.calls == [f"DELETE /v1/jobs/{told['remote']}"], "nobody asks about it any more"
+    assert (job(house, uuid)["state"], job(house, uuid)["bureau"]) == ("waiting", None)
+
+
+@pytest.mark.parametrize("to", ["Even", ""])
+def test_a_job_that_is_given_away_while_it_is_being_sent_is_with_whoever_got_it(
+    house: House, monkeypatch: pytest.MonkeyPatch, to: str
+) -> None:
+    uuid = order(house, "Odd")
+    hosts: list[tuple[str, str]] = []
+
+    def answer(request: httpx.Request) -> object:
+        if not request.url.path.endswith("/file"):
+            hosts.append((request.method, request.url.host))
+        if request.method == "PUT" and request.url.host == "odd.example":
+            house.do("ida", lambda a: assigning.assign(a, uuid, Doer(to)))
+        return TAKEN if request.method == "PUT" else '{"state": "in work", "done": 0, "total": 2}'
+
+    run(house, Anything(answer), monkeypatch, 4)
+    sent = [host for method, host in hosts if method == "PUT"]
+    assert sent == ["odd.example", "even.example"] if to else sent == ["odd.example"]
+    assert ("DELETE", "odd.example") in hosts
+    assert ("DELETE", "even.example") not in hosts
+    assert ("GET", "odd.example") not in hosts, "it is not asked about what it has no more"
+    assert job(house, uuid)["state"] == ("in work" if to else "waiting")
+
+
+def test_what_could_not_be_sent_to_a_bureau_goes_to_the_one_that_gets_it_then(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    uuid = order(house, "Odd")
+    down = Anything(lambda r: 503)
+    run(house, down, monkeypatch, 2)
+    house.do("ida", lambda a: assigning.assign(a, uuid, Doer("Even")))
+    wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work", "done": 0}')
+    run(house, wire, monkeypatch, 6)
+    assert len(sendings(wire)) == 1
+    assert (job(house, uuid)["state"], job(house, uuid)["trouble"]) == ("in work", "")
 
 
 @pytest.mark.parametrize("status", [408, 425, 429, 500, 502, 503, 302])

@@ -397,6 +397,15 @@ def test_the_simulated_bureau_fills_every_target_and_keeps_tags(
     assert first.split()[0] in text
 
 
+def test_the_simulated_bureau_leaves_what_comes_translated_as_it_is() -> None:
+    have = b'<segment id="s1" state="translated"><source>The fog bell</source><target>La brume sonne</target></segment>'
+    text = translate_file(
+        (FILE % b"fr-FR").replace(b'<segment id="s1"><source>The fog bell</source></segment>', have)
+    )
+    assert "La brume sonne" in text.decode()
+    assert text.count(b"<target>") == 2
+
+
 def test_ordered_trouble_spoils_a_file_in_its_way() -> None:
     whole = translate_file(FILE % b"fr")
     assert spoil(whole, "") == whole

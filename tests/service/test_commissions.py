@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.translation import counting, rates, units
 from hawthorn.core.translation.rates import KINDS
 from hawthorn.operations.access import people
@@ -22,6 +23,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
 from hawthorn.operations.translation import (
     accepting,
+    assigning,
     bureaus,
     commissions,
     memories,
@@ -33,6 +35,7 @@ from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.commissions import CommissionShown
 from hawthorn.operations.translation.orders import EntryCount
+from hawthorn.operations.translation.sending import Doer
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import my_work
 from hawthorn.store import dispatches as dispatch_store
@@ -234,6 +237,108 @@ def test_a_person_who_is_named_is_told_and_finds_the_job_in_their_work_and_nobod
     nobody = begun(house, page, targets=INTO_FRENCH)
     house.do("ida", lambda a: commissions.send(a, nobody))
     assert (waiting("luc"), waiting("lea")) == (["Spring"], ["Spring"])
+
+
+def translating(house: House, *handles: str) -> None:
+    """People who translate into French, and read."""
+    roles = [{"name": "translator", "locales": ["fr"]}, {"name": "reader"}]
+    for handle in handles:
+        mail = f"{handle}@x.example"
+        house.do(
+            "ida", lambda a, h=handle, m=mail: people.add_person(a, h, h.title(), m, "long enough", roles)
+        )
+
+
+def waits(house: House, handle: str) -> list[tuple[str, str]]:
+    """What somebody is to translate, and by when."""
+    found = house.desk.read(house.who(handle), my_work.my_work)
+    return [(one["title"], one["due"]) for one in found["waiting"] if one["kind"] == "to translate"]
+
+
+def heard(house: House, event_kind: str, who: str) -> list[str]:
+    """What somebody is told by the last event of a kind."""
+    with house.desk.db.read() as conn:
+        event = [e for e in event_store.after(conn, 0, 10_000) if e.kind == event_kind][-1]
+    told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+    return [one.code for one in told if one.actor == house.who(who).id]
+
+
+def day(house: House, days: int) -> str:
+    return iso(house.clock.at + days * 86_400 * SECOND)[:10]
+
+
+def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: House) -> None:
+    translating(house, "luc", "lea")
+    to_luc = [{"locale": "fr", "person": "luc"}]
+    uuid = begun(house, house.page("Lamps", body="<p>Lit.</p>"), targets=to_luc, due=day(house, 3))
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    job = look(house, uuid).jobs[0].uuid
+    assert (waits(house, "luc"), waits(house, "lea")) == ([("Spring", day(house, 3))], [])
+    line = house.desk.read(house.who("luc"), lambda v: table.lines(v, job, 9))[0][0]
+    place = Place(line.entry, line.key, line.segment)
+    house.do("luc", lambda a: table.save(a, job, place, Edit("Lampes", line.target)))
+    before = look(house, uuid).jobs[0]
+
+    def given(**to: Any) -> None:
+        house.do("ida", lambda a: assigning.assign(a, job, **to))
+
+    given(doer=Doer(person="lea"), note="He is ill.")
+    now = look(house, uuid).jobs[0]
+    assert (now.state, now.done, now.translator_name) == (before.state, before.done, "Lea")
+    assert (waits(house, "luc"), waits(house, "lea")) == ([], [("Spring", day(house, 3))])
+    kept = house.desk.read(house.who("lea"), lambda v: table.lines(v, job, 9))[0][0]
+    assert kept.target == "Lampes"
+    assert heard(house, "job.assigned", "lea") == ["to_translate"]
+    assert heard(house, "job.assigned", "luc") == ["job_moved"]
+    given(due=day(house, 9))
+    assert waits(house, "lea") == [("Spring", day(house, 9))]
+    assert (heard(house, "job.assigned", "lea"), heard(house, "job.assigned", "luc")) == (["job_due"], [])
+    events = len(house.events())
+    given(doer=Doer(person="lea"), due=day(house, 9))
+    assert len(house.events()) == events, "nothing is another"
+    given(doer=Doer())
+    assert waits(house, "luc") == waits(house, "lea") == [("Spring", day(house, 9))]
+    given(doer=Doer(person="luc"), due="")
+    house.do("ida", lambda a: people.end_person(a, "luc"))
+    assert waits(house, "lea") == [("Spring", "")], (
+        "what is with somebody who has left is whoever's who writes it"
+    )
+
+
+def test_a_job_goes_to_nobody_who_cannot_translate_it_and_is_given_by_nobody_who_may_not(
+    house: House,
+) -> None:
+    translating(house, "luc")
+    house.do("ida", lambda a: people.add_person(a, "bo", "Bo", "", "long enough", [{"name": "reader"}]))
+    own = [{"verb": "read"}, {"verb": "write", "locales": ["fr"], "own": True}]
+    house.do("ida", lambda a: people.define_role(a, "own", "Own", own))
+    house.do("ida", lambda a: people.add_person(a, "eve", "Eve", "", "long enough", [{"name": "own"}]))
+    of_ida = house.do("ida", lambda a: entries.start(a, "page", "en", {"title": "Lamps"}))
+    uuid = begun(house, of_ida, targets=[{"locale": "fr"}, {"locale": "de"}])
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    french, german = (next(j.uuid for j in look(house, uuid).jobs if j.locale == tag) for tag in ("fr", "de"))
+    before = look(house, uuid).jobs
+
+    def given(job: str, by: str = "ida", **to: Any) -> None:
+        house.do(by, lambda a: assigning.assign(a, job, **to))
+
+    for handle in ("nobody", "bo"):
+        with pytest.raises(Invalid, match="may write in"):
+            given(french, doer=Doer(person=handle))
+    with pytest.raises(InTheWay, match="Eve may not"):
+        given(french, doer=Doer(person="eve"))
+    with pytest.raises(Invalid, match="may write in"):
+        given(german, doer=Doer(person="luc"))
+    with pytest.raises(Invalid, match="not by both"):
+        given(french, doer=Doer("Salt", "luc"))
+    with pytest.raises(BadTime):
+        given(french, due=day(house, -1))
+    with pytest.raises(Refused, match="commission"):
+        given(french, by="luc", doer=Doer(person="luc"))
+    assert look(house, uuid).jobs == before
+    house.do("ida", lambda a: translation.cancel(a, german))
+    with pytest.raises(InTheWay, match="nothing is left to translate"):
+        given(german, due=day(house, 5))
 
 
 def test_what_is_asked_about_a_job_is_told_though_whoever_commissioned_it_has_left(house: House) -> None:

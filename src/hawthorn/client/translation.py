@@ -253,6 +253,26 @@ class TranslationCalls:
         return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.translation.JobLine))
 
     @call
+    def assign_job(
+        self,
+        id: str,
+        *,
+        person: str | None = None,
+        bureau: str | None = None,
+        due: str | None = None,
+        note: str = "",
+    ) -> Request[wire.translation.JobLine]:
+        """Give a job to a person (a handle), to a bureau (its name) or to whoever writes its locale (an empty `person`), or change the day on
+        which it is due; what is not given stays."""
+        given = {"person": person, "bureau": bureau, "due": due, "note": note}
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/assign",
+            into(wire.translation.JobLine),
+            json={name: value for name, value in given.items() if value is not None},
+        )
+
+    @call
     def cancel_job(self, id: str) -> Request[wire.translation.JobLine]:
         """Cancel a job."""
         return Request("POST", f"/api/jobs/{quote(id)}/cancel", into(wire.translation.JobLine))

@@ -89,6 +89,7 @@ KINDS: dict[str, str] = {
     "job.cancelled": "A job was cancelled.",
     "job.late": "A bureau has work for a job that was cancelled.",
     "job.reopened": "A cancelled job was opened again.",
+    "job.assigned": "A job was given to somebody else, or is due on another day.",
     "comment.made": "A comment was made.",
     "comment.replied": "A comment was replied to.",
     "comment.resolved": "A comment was resolved.",

@@ -27,7 +27,7 @@ def units_of(root: etree._Element) -> list[tuple[str, etree._Element]]:
 
 
 def translate_file(data: bytes, units: list[str] | None = None) -> bytes:
-    """Fill in the targets of an XLIFF 2 file, all or those of some units; without the others."""
+    """Fill in the targets of an XLIFF 2 file, all or those of some units; without the others. What comes translated stays as it is."""
     root = parse(data)
     language = str(root.get("trgLang", "")).split("-")[0]
     for name, unit in units_of(root):
@@ -37,6 +37,8 @@ def translate_file(data: bytes, units: list[str] | None = None) -> bytes:
         if next(file.iter(f"{NS}unit"), None) is None:
             root.remove(file)
     for segment in root.iter(f"{NS}segment"):
+        if segment.get("state", "initial") != "initial" and segment.find(f"{NS}target") is not None:
+            continue
         source = segment.find(f"{NS}source")
         for old in segment.findall(f"{NS}target"):
             segment.remove(old)

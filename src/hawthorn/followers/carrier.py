@@ -49,7 +49,14 @@ class Carrier(Calling):
     """Follows commissions and jobs; at most one process carries at a time."""
 
     name = "carrier"
-    kinds = ("commission.made", "job.again", "job.reopened", "job.cancelled", "job.answered")
+    kinds = (
+        "commission.made",
+        "job.again",
+        "job.assigned",
+        "job.reopened",
+        "job.cancelled",
+        "job.answered",
+    )
     topics = (*kinds, "job.", "outbox.carrier")
     tries = 12
 
@@ -79,7 +86,7 @@ class Carrier(Calling):
     def put(self, conn: sqlite3.Connection, event: Event) -> None:
         """What an event asks to be carried, for jobs that a bureau has."""
         for do, uuid, more in _wanted(event.kind, json.loads(event.json or "{}")):
-            job = jobs.by_uuid(conn, uuid)
+            job = _job(conn, uuid, more)
             if job is not None and job.bureau is not None:
                 self._to_do(conn, job, do, event.seq, event.at, **more)
 
@@ -121,7 +128,7 @@ class Carrier(Calling):
     def _carry(self, row: Outgoing) -> None:
         wanted = json.loads(row.payload)
         with self.desk.db.read() as conn:
-            job = jobs.by_uuid(conn, wanted["job"])
+            job = _job(conn, wanted["job"], wanted)
         if job is None or job.bureau is None:
             self.done(row)
             return
@@ -141,6 +148,10 @@ class Carrier(Calling):
     def _send(self, row: Outgoing, job: Job, wanted: Mapping[str, Any]) -> None:
         # Each sending has a name of its own: the number of the event that asked for it.
         id = wanted.get("id") or row.stable_id.split("-", 1)[1]
+        if job.remote not in ("", id):
+            # It is there by another name: it was given to this bureau before it came to be sent.
+            self.done(row)
+            return
         if job.state not in ("waiting", "sent"):
             if job.state == "cancelled" and row.tries:
                 # It may have arrived before it was cancelled.
@@ -151,6 +162,11 @@ class Carrier(Calling):
         self._line(job).send(self._parcel(bureau, job, id))
 
         def sent(act: Act) -> None:
+            if translation.find(act, job.uuid).bureau != job.bureau:
+                # It was given to somebody else meanwhile.
+                outbox.settle(act.conn, row.id, "done")
+                self._to_do(act.conn, job, "cancel", row.seq, act.now, id=id, bureau=job.bureau)
+                return
             translation.progress(act, job.uuid, state="sent", done=0, remote=id)
             outbox.settle(act.conn, row.id, "done")
             if translation.find(act, job.uuid).state == "cancelled":
@@ -195,7 +211,8 @@ class Carrier(Calling):
             return
 
         def failed(act: Act) -> None:
-            translation.progress(act, job.uuid, state="failed", done=0, trouble=trouble)
+            if translation.find(act, job.uuid).bureau == job.bureau:
+                translation.progress(act, job.uuid, state="failed", done=0, trouble=trouble)
             outbox.settle(act.conn, row.id, "given up", trouble)
 
         self.desk.write(self._reader(job), failed)
@@ -373,6 +390,12 @@ class Carrier(Calling):
         self.desk.write(bureau, failed)
 
 
+def _job(conn: sqlite3.Connection, uuid: str, wanted: Mapping[str, Any]) -> Job | None:
+    """The job that something is carried for: as the bureau has it that is named, else as it is."""
+    bureau = wanted.get("bureau")
+    return jobs.by_uuid(conn, uuid) if bureau is None else jobs.as_given_to(conn, uuid, bureau)
+
+
 def _wanted(kind: str, payload: Mapping[str, Any]) -> Iterator[tuple[str, str, dict[str, Any]]]:
     """What an event asks to be carried: what is done, for which job, and with what."""
     if kind == "commission.made":
@@ -384,6 +407,11 @@ def _wanted(kind: str, payload: Mapping[str, Any]) -> Iterator[tuple[str, str, d
         yield "cancel", uuid, {"id": payload.get("remote", "")}
     elif kind == "job.answered":
         yield "answer", uuid, {"question": payload["question"]}
+    elif kind == "job.assigned":
+        if payload["left"] and payload["left"]["remote"]:
+            yield "cancel", uuid, {"id": payload["left"]["remote"], "bureau": payload["left"]["bureau"]}
+        if payload["moved"] and payload["bureau"]:
+            yield "send", uuid, {}
     elif kind == "job.again":
         if payload.get("was"):
             yield "cancel", uuid, {"id": payload["was"]}

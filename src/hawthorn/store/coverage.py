@@ -143,8 +143,8 @@ def open_jobs(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[tuple[in
     found = shaped.every(
         Open,
         conn.execute(
-            "SELECT x.entry, j.locale, j.uuid AS job, j.done, j.total, c.due FROM json_each(?) w CROSS JOIN job_entry x ON x.entry = w.value "
-            "JOIN job j ON j.id = x.job AND j.state NOT IN ('accepted', 'cancelled') JOIN commission c ON c.id = j.commission "
+            "SELECT x.entry, j.locale, j.uuid AS job, j.done, j.total, j.due FROM json_each(?) w CROSS JOIN job_entry x ON x.entry = w.value "
+            "JOIN job j ON j.id = x.job AND j.state NOT IN ('accepted', 'cancelled') "
             f"WHERE {_WAITS.format(job='j.id', entry='x.entry')} ORDER BY j.id",
             (json.dumps(list(entries)),),
         ),
@@ -195,7 +195,7 @@ def not_there(locale: str) -> Filter:
 
 def due_until(day: str) -> Filter:
     """Entries in jobs that are due on a day or before it."""
-    return _in_jobs("JOIN commission c ON c.id = j.commission AND c.due <> '' AND c.due <= ? ", day)
+    return _in_jobs("AND j.due <> '' AND j.due <= ? ", day)
 
 
 def begun_by(actor: int) -> Filter:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core.quick import dataclass
@@ -97,15 +97,15 @@ def add_job(
     source_locale: str,
     locale: str,
     doer: tuple[int | None, int | None],
-    total: int,
-    words: int,
+    size: tuple[int, int],
     at: int,
 ) -> int:
-    """Add a job without units; who does it is a bureau, a person (their numbers), or nobody yet."""
+    """Add a job without units, due when its commission is; who does it is a bureau, a person (their numbers), or nobody yet; its size are
+    its units and their words."""
     cursor = conn.execute(
-        "INSERT INTO job (uuid, commission, source_locale, locale, bureau, translator, state, total, words, changed_at) "
-        "VALUES (?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?)",
-        (uuid, commission, source_locale, locale, *doer, total, words, at),
+        "INSERT INTO job (uuid, commission, source_locale, locale, bureau, translator, state, total, words, changed_at, due) "
+        "SELECT ?, c.id, ?, ?, ?, ?, 'waiting', ?, ?, ?, c.due FROM commission c WHERE c.id = ?",
+        (uuid, source_locale, locale, *doer, *size, at, commission),
     )
     return int(cursor.lastrowid or 0)
 
@@ -129,18 +129,25 @@ def add_units(
 
 
 _JOB = """
-SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries, c.standing,
+SELECT j.*, c.uuid AS commission_uuid, c.name, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries, c.standing,
   a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
   b.kind AS bureau_kind, b.secret AS bureau_secret, b.signing AS bureau_signing
 FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
 LEFT JOIN actor p ON p.id = j.translator
 """
+_JOB_AT = _JOB.replace("b.id = j.bureau", "b.id = ?1")
 
 
 def by_uuid(conn: sqlite3.Connection, uuid: str) -> Job | None:
     """A job with its commission and bureau."""
     return shaped.one(Job, conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)))
+
+
+def as_given_to(conn: sqlite3.Connection, uuid: str, bureau: int) -> Job | None:
+    """A job as it is with a bureau that had it before somebody else."""
+    job = shaped.one(Job, conn.execute(_JOB_AT + "WHERE j.uuid = ?2", (bureau, uuid)))
+    return replace(job, bureau=bureau) if job is not None else None
 
 
 def of_bureau(conn: sqlite3.Connection, bureau: int, remote: str) -> Job | None:
@@ -156,13 +163,13 @@ def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[
 
 
 def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit: int) -> list[Job]:
-    """Jobs of no bureau that are not translated to their end, and are somebody's: by name, or, where nobody is named, by being into some
-    locales; the newest first."""
+    """Jobs of no bureau that are not translated to their end, and are somebody's: by name, or, where nobody is named who is there still, by
+    being into some locales; the newest first."""
     return shaped.every(
         Job,
         conn.execute(
-            _JOB
-            + "WHERE (j.translator = ?1 OR (j.translator IS NULL AND j.locale IN (SELECT value FROM json_each(?2)))) "
+            _JOB + "WHERE (j.translator = ?1 OR ((j.translator IS NULL OR p.ended_at IS NOT NULL) "
+            "AND j.locale IN (SELECT value FROM json_each(?2)))) "
             "AND j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?3",
             (actor, json.dumps(list(locales)), limit),
         ),
@@ -318,6 +325,9 @@ _CHANGES = {
     "done": "UPDATE job SET done = ?, changed_at = ? WHERE id = ?",
     "trouble": "UPDATE job SET trouble = ?, changed_at = ? WHERE id = ?",
     "failures": "UPDATE job SET failures = ?, changed_at = ? WHERE id = ?",
+    "bureau": "UPDATE job SET bureau = ?, changed_at = ? WHERE id = ?",
+    "translator": "UPDATE job SET translator = ?, changed_at = ? WHERE id = ?",
+    "due": "UPDATE job SET due = ?, changed_at = ? WHERE id = ?",
     "ask_at": "UPDATE job SET ask_at = ?, changed_at = ? WHERE id = ?",
 }
 
@@ -456,8 +466,8 @@ def due_between(conn: sqlite3.Connection, first: str, last: str, limit: int) -> 
         Job,
         conn.execute(
             _JOB
-            + "WHERE c.due >= ? AND c.due < ? AND c.due <> '' AND j.state NOT IN ('accepted', 'cancelled') "
-            "ORDER BY c.due, j.id LIMIT ?",
+            + "WHERE j.due >= ? AND j.due < ? AND j.due <> '' AND j.state NOT IN ('accepted', 'cancelled') "
+            "ORDER BY j.due, j.id LIMIT ?",
             (first, last, limit),
         ),
     )

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from hawthorn.wire.base import Page, Wire
-from hawthorn.wire.translation import JobLine
+from hawthorn.wire.translation import JobLine, Translator
 
 CommissionState = Literal["open", "sent", "closed", "cancelled"]
 """Open until it is sent; sent, while a job of it is at work; closed, when none is any more; or cancelled."""
@@ -69,14 +69,6 @@ class CommissionEntry(Wire):
     )
     by: str = Field(description="Who put it there.")
     at: str = Field(description="When.")
-
-
-class Translator(Wire):
-    """Somebody who may translate into a locale."""
-
-    locale: str = Field(description="The locale.")
-    handle: str = Field(description="The person, by handle.")
-    name: str = Field(description="What they are called.")
 
 
 class CommissionDetails(CommissionLine):

@@ -141,6 +141,14 @@ class OwnFileGive(Wire):
     )
 
 
+class Translator(Wire):
+    """Somebody who may translate into a locale."""
+
+    locale: str = Field(description="The locale.")
+    handle: str = Field(description="The person, by handle.")
+    name: str = Field(description="What they are called.")
+
+
 class Job(JobLine):
     """A job with its units."""
 
@@ -151,6 +159,28 @@ class Job(JobLine):
     may_accept: bool
     may_carry: bool
     may_translate: bool = Field(description="Whether whoever asks may translate it at the table.")
+    may_assign: bool = Field(
+        description="Whether whoever asks may give it to somebody else, or put off the day on which it is due."
+    )
+    person: str = Field(description="The person who is to translate it, by handle; empty for none.")
+    translators: list[Translator] = Field(
+        description="Who may translate into its locale; none for those who may not assign it."
+    )
+
+
+class AssignJob(Wire):
+    """Who is to do a job from now on, and by when; what is left out stays as it is."""
+
+    person: str | None = Field(
+        default=None,
+        description="A person, by handle. Empty, without a bureau, for whoever writes the locale.",
+        examples=["hanne"],
+    )
+    bureau: str | None = Field(default=None, description="A bureau, by its name.")
+    due: str | None = Field(
+        default=None, description="The day on which it is due, as 2030-01-31; empty for none."
+    )
+    note: str = Field(default="", description="A note to whoever gets it.")
 
 
 class JobList(Page):

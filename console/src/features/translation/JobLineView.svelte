@@ -1,7 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import type { JobLine } from "../../lib/api";
-  import { t, when } from "../../lib/i18n";
+  import { day, t, when } from "../../lib/i18n";
   import Progress from "../../ui/Progress.svelte";
 
   let { job }: { job: JobLine } = $props();
@@ -16,9 +16,10 @@
       >{t(`jobs.state.${job.state}`)}</span
     >
     <span class="ms-auto text-sm text-moss"
-      >{t("jobs.words", { count: job.words })} · {job.bureau || job.translator || t("jobs.byHand")} · {when(
-        job.changed_at,
-      )}</span
+      >{t("jobs.words", { count: job.words })} · {job.bureau ||
+        job.translator ||
+        t("jobs.byHand")}{#if job.due}&nbsp;·
+        {t("jobs.dueOn", { day: day(job.due) })}{/if} · {when(job.changed_at)}</span
     >
   </div>
   {#if moving && (job.bureau || job.percent)}

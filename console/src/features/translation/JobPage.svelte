@@ -28,6 +28,7 @@
   const queries = useQueryClient();
   const acting = new Acting(() => queries.invalidateQueries());
   let whole = $state(false);
+  let assigning = $state(false);
   let format = $state("xliff-2.1");
   let came = $state.raw<ImportResult | null>(null);
 
@@ -136,6 +137,7 @@
         >{t("jobs.again")}</Button
       >
     {/if}
+    {#if job.may_assign}<Button onclick={() => (assigning = true)}>{t("jobs.assign")}</Button>{/if}
     {#if ["waiting", "sent", "in work", "failed"].includes(job.state) && session.may("commission")}
       <Button
         disabled={acting.busy}
@@ -155,6 +157,11 @@
       >{/each}
   </div>
   {#if acting.error}<Trouble error={acting.error} />{/if}
+  {#if assigning}
+    {#await import("./AssignJobDialog.svelte")}<Waiting lines={1} />{:then part}
+      <part.default {job} onClose={() => (assigning = false)} onDone={() => queries.invalidateQueries()} />
+    {/await}
+  {/if}
   {#if job.questions.length}
     <section class="sheet mb-4 px-4 py-3">
       <h2 class="pb-2 font-semibold">{t("questions.heading", { count: job.questions.length })}</h2>

@@ -1,9 +1,8 @@
 <script lang="ts">
   import "../../messages/translation";
   import { t } from "../../lib/i18n";
-  import { session } from "../../lib/state/session.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
-  import Select from "../../ui/Select.svelte";
+  import DoerSelect from "./DoerSelect.svelte";
 
   /** Into which languages something goes, and who does each: a bureau, a person, or whoever writes it. */
   interface Target {
@@ -24,8 +23,6 @@
   let { targets, locales, translators, fixed = false, busy = false, onChange }: Props = $props();
   /** What is sent of a target: its name is known. */
   const sent = ({ locale, bureau = "", person = "" }: Target) => ({ locale, bureau, person });
-  const who = (one: Target) =>
-    one.bureau ? `bureau ${one.bureau}` : one.person ? `person ${one.person}` : "";
 
   function into(tag: string, wanted: boolean): void {
     const others = targets.filter((one) => one.locale !== tag).map(sent);
@@ -34,11 +31,8 @@
     onChange(wanted ? [...others, { locale: tag, bureau, person: "" }] : others);
   }
 
-  function done(tag: string, by: string): void {
-    const [kind, ...rest] = by.split(" ");
-    const name = rest.join(" ");
-    const given = { bureau: kind === "bureau" ? name : "", person: kind === "person" ? name : "" };
-    onChange(targets.map((one) => (one.locale === tag ? { ...sent(one), ...given } : sent(one))));
+  function done(tag: string, doer: { bureau: string; person: string }): void {
+    onChange(targets.map((one) => (one.locale === tag ? { locale: tag, ...doer } : sent(one))));
   }
 </script>
 
@@ -52,22 +46,15 @@
         <span lang={one.tag}>{one.name}</span>
       </label>
       {#if mine}
-        <Select
+        <DoerSelect
           class="w-auto! flex-1"
-          aria-label={t("commissions.whoFor", { language: one.name })}
-          value={who(mine)}
+          label={t("commissions.whoFor", { language: one.name })}
+          doer={mine}
+          locale={one.tag}
+          {translators}
           disabled={fixed}
-          onchange={(event) => done(one.tag, event.currentTarget.value)}
-        >
-          <option value="">{t("commissions.anyone")}</option>
-          {#each session.setup?.bureaus ?? [] as bureau (bureau)}<option value="bureau {bureau}"
-              >{bureau}</option
-            >{/each}
-          {#if fixed && mine.person}<option value="person {mine.person}">{mine.person_name}</option>{/if}
-          {#each translators.filter((person) => person.locale === one.tag) as person (person.handle)}<option
-              value="person {person.handle}">{person.name}</option
-            >{/each}
-        </Select>
+          onChange={(doer) => done(one.tag, doer)}
+        />
       {/if}
     </div>
   {/each}

@@ -19,6 +19,7 @@ from hawthorn.cli.context import (
     print_json,
     resolve,
     service,
+    stop,
     tell,
 )
 from hawthorn.cli.sheets import Sheet
@@ -285,6 +286,35 @@ def again(name: JobName) -> None:
     tell("cli.jobs.is_on_its_way_again", name=job.name, locale=job.locale)
 
 
+def assign(
+    name: JobName,
+    to: Annotated[str, typer.Option(help="Who gets it, by the name they log in with.")] = "",
+    bureau: Annotated[str, typer.Option(help="The bureau that gets it, by its name.")] = "",
+    anybody: Annotated[bool, typer.Option("--anybody", help="Whoever writes the language.")] = False,
+    due: Annotated[
+        str | None, typer.Option(help="The day by which it is due, as 2030-01-31; empty for none.")
+    ] = None,
+    note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Give a job to somebody else, or put off the day on which it is due. What was translated stays.
+
+    Example: hawthorn job assign 01a1e1b6 --to hanne --due 2027-03-31
+    """
+    chosen = [bool(to), bool(bureau), anybody]
+    if sum(chosen) > 1 or not (any(chosen) or due is not None):
+        stop("cli.jobs.assign_what")
+    moved: dict[str, str] = {"bureau": bureau} if bureau else {"person": to} if to or anybody else {}
+    with service() as hawthorn:
+        job = hawthorn.assign_job(id_of(hawthorn, name), due=due, note=note, **moved)
+    if as_json:
+        print_json(job)
+        return
+    who = job.bureau or job.translator or marked("cli.commissions.nobody")
+    code = "cli.jobs.is_assigned_until" if job.due else "cli.jobs.is_assigned_to"
+    tell(code, name=job.name, locale=job.locale, who=who, due=job.due)
+
+
 def cancel(name: JobName, as_json: Json = False) -> None:
     """Cancel a job: what its bureau still sends is not taken.
 
@@ -326,6 +356,7 @@ def install(app: typer.Typer) -> None:
         ("accept", accept),
         ("choose", choose),
         ("again", again),
+        ("assign", assign),
         ("cancel", cancel),
         ("reopen", reopen),
     ):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from hawthorn.core.access import Subject
+from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
 from hawthorn.operations.runtime.act import View
@@ -56,6 +57,18 @@ def _to_those(named: Callable[[Payload], Iterable[int]], code: str) -> Telling:
     return tell
 
 
+def _assigned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    """To whoever gets a job, whoever had it, and, of another day, whoever has it."""
+    facts = {**facts_of(event, payload), "day": payload["due"] or said("notifications.no_day")}
+    path = f"/translation/{payload['job']}"
+    to, was = payload["translator"], payload["was"]
+    if to is not None:
+        code = "to_translate" if payload["moved"] else "job_due"
+        yield Notification(to, "translation", code, facts, f"{path}/table")
+    if payload["moved"] and was is not None:
+        yield Notification(was, "translation", "job_moved", facts, path)
+
+
 def _stopped(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     for actor in answering(view, payload["to"], "commission"):
         yield Notification(
@@ -71,6 +84,7 @@ TELLING: dict[str, Telling] = {
     "commission.made": _commissioned,
     "standing-commission.stopped": _stopped,
     "job.returned": _returned,
+    "job.assigned": _assigned,
     "job.failed": _to_commissioner("job_failed"),
     "job.sent-back": _to_those(lambda told: told["translators"], "unit_sent_back"),
     "job.asked": _to_commissioner("asked"),

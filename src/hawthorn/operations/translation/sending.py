@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -23,6 +23,8 @@ from hawthorn.store import commissions as store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as job_store
 from hawthorn.store.bureaus import Bureau
+from hawthorn.store.entries import Entry
+from hawthorn.store.jobs import JobEntry
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,10 +43,12 @@ class Found:
     person: int | None = None
 
 
-def found(view: View, tag: str, doer: Doer) -> Found:
-    """Who is meant; raises `Invalid`, which names who could be, where there is nobody of that name, or they may not write that locale."""
+def found(view: View, tag: str, doer: Doer, field: str = "") -> Found:
+    """Who is meant, as a field names them; raises `Invalid`, which names who could be, where there is nobody of that name, or they may not
+    write that locale."""
+    field = field or f"targets.{tag}"
     if doer.bureau and doer.person:
-        raise Invalid([FieldProblem(f"targets.{tag}", said("commissions.one_of_both"))])
+        raise Invalid([FieldProblem(field, said("commissions.one_of_both"))])
     if doer.bureau:
         at_work: dict[str, Bureau] = {b.name: b for b in bureaus.in_use(view.conn)}
         if doer.bureau not in at_work:
@@ -57,7 +61,7 @@ def found(view: View, tag: str, doer: Doer) -> Found:
             raise Invalid(
                 [
                     FieldProblem(
-                        f"targets.{tag}",
+                        field,
                         said("commissions.not_a_translator", name=doer.person[:80], locale=tag),
                     )
                 ]
@@ -154,7 +158,7 @@ def send(
             raise InTheWay("commissions.in_another_job", away=away)
         raise InTheWay("commissions.nothing_to_translate")
     for tag, parts in with_units.items():
-        _check_writer(act, tag, doers[tag], parts)
+        check_writer(act, tag, doers[tag].person, [(p.entry.id, p.entry) for p in parts])
         if (why := not_offered(act, doers[tag].bureau, parts[0].entry.source_locale, tag)) is not None:
             raise InTheWay("commissions.not_offered", why=why)
     first = next(iter(with_units.values()))
@@ -191,16 +195,20 @@ def not_offered(view: View, bureau: int | None, source: str, locale: str) -> Mes
     return offers.stored(row.offer).lacking(row.name, json.loads(row.codes), source, locale) if row else None
 
 
-def _check_writer(act: Act, tag: str, doer: Found, parts: Sequence[Part]) -> None:
-    """Whoever is to translate may read the source of each of the entries, and write them."""
-    if doer.person is None:
+def check_writer(
+    act: Act, tag: str, person: int | None, some: Iterable[tuple[int, Entry | JobEntry]]
+) -> None:
+    """Whoever is to translate may read the source of each of some entries, and write them."""
+    if person is None:
         return
-    who = permission.identity_of(act.conn, doer.person)
-    for part in parts:
-        source = permission.subject(act, part.entry, part.entry.source_locale, permission.WORKING)
-        about = permission.subject(act, part.entry, tag)
+    who = permission.identity_of(act.conn, person)
+    for id, entry in some:
+        source = permission.subject(act, entry, entry.source_locale, permission.WORKING)
+        source, about = (
+            replace(one, own=entry.owner == who.id) for one in (source, permission.subject(act, entry, tag))
+        )
         if None in (access.allowing(who, "read", source), access.allowing(who, "write", about)):
-            title = entry_store.title(act.conn, part.entry.id)
+            title = entry_store.title(act.conn, id)
             raise InTheWay("commissions.may_not_write", name=who.name, entry=title, locale=tag)
 
 
@@ -209,8 +217,8 @@ def _add_job(act: Act, commission: int, actor: int, locale: str, doer: Found, pa
     total = sum(len(p.units) for p in parts)
     words = sum(u.words for p in parts for u in p.units)
     source = parts[0].entry.source_locale
-    who = (doer.bureau, doer.person)
-    job = job_store.add_job(act.conn, uuid, commission, source, locale, who, total, words, act.now)
+    who, size = (doer.bureau, doer.person), (total, words)
+    job = job_store.add_job(act.conn, uuid, commission, source, locale, who, size, act.now)
     previews.give_for_job(act, job, uuid, locale, parts[0].entry.id, actor)
     copied = 0
     for n, part in enumerate(parts):

@@ -90,7 +90,7 @@ def my_work(view: View) -> dict[str, Any]:
             due=job.due,
         )
         for job in jobs.by_hand(view.conn, view.identity.id, _written_in_particular(view), 200)
-        if (job.translator is not None or _writes_in_particular(view, job))
+        if (job.translator == view.identity.id or _writes_in_particular(view, job))
         and translation.readable(view, job)
     ]
     named = [

@@ -20,7 +20,16 @@ from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, own_files, questions, shown, table, translation
+from hawthorn.operations.translation import (
+    assigning,
+    commissions,
+    own_files,
+    questions,
+    sending,
+    shown,
+    table,
+    translation,
+)
 from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
@@ -228,6 +237,7 @@ def job(view: View, uuid: str) -> dict[str, Any]:
     row = translation.find(view, uuid)
     about = Subject(locale=row.locale)
     may_accept = permission.may(view, "accept", about)
+    may_assign = row.state in assigning.WITH_SOMEBODY and permission.may(view, "commission", about)
     return {
         **job_line(view, row),
         "note": row.note,
@@ -237,6 +247,11 @@ def job(view: View, uuid: str) -> dict[str, Any]:
         "may_accept": may_accept,
         "may_carry": translation.may_carry(view, row),
         "may_translate": row.state not in translation.CLOSED and table.may_work(view, row),
+        "may_assign": may_assign,
+        "person": row.translator_handle or "",
+        "translators": [one for one in sending.translators(view) if one.locale == row.locale]
+        if may_assign
+        else [],
     }
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import accepting, orders, sending, translation
+from hawthorn.operations.translation import accepting, assigning, orders, sending, translation
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.orders import Order
+from hawthorn.operations.translation.sending import Doer
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
@@ -115,6 +116,25 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.send_again(act, id)
+        return show_work.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/assign",
+    response_model=wire.translation.JobLine,
+    operation_id="assign_job",
+    responses=REFUSALS,
+)
+def assign(id: str, body: wire.translation.AssignJob, me: Who, desk: AtDesk) -> Answer:
+    """Give a job to somebody else, or put off the day on which it is due. What was translated stays; a bureau that had it is told that it is
+    cancelled there, and of another day it is not told."""
+
+    def do(act: Act) -> Answer:
+        given = body.person is not None or body.bureau is not None
+        doer = Doer(body.bureau or "", body.person or "") if given else None
+        assigning.assign(act, id, doer, body.due, body.note)
         return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)

@@ -1,0 +1,86 @@
+"""Who does a job, and by when, once it is with somebody: translators fall ill, bureaus decline, days are put off."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hawthorn.core import naming
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import InTheWay
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.translation import orders, sending
+from hawthorn.operations.translation.sending import Doer, Found
+from hawthorn.operations.translation.translation import find, told
+from hawthorn.store import bureaus, jobs
+from hawthorn.store.jobs import Job
+
+WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
+"""States of a job in which something is to be translated yet."""
+
+
+def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None, note: str = "") -> None:
+    """Give a job to somebody else, put off the day on which it is due, or both; what is not given stays as it is.
+
+    All that was translated stays. A bureau that has it is told that it is cancelled there, and one that gets it is sent what is open. Raises
+    `InTheWay` where nothing is left to translate, `Invalid` for who cannot translate it, `BadTime` for a day that is over.
+    """
+    job = find(act, uuid)
+    permission.require(act, "commission", Subject(locale=job.locale))
+    if job.state not in WITH_SOMEBODY:
+        raise InTheWay("assigning.nothing_to_translate", state=job.state)
+    note = naming.note("note", note)
+    values: dict[str, Any] = {}
+    if due is not None and due != job.due:
+        orders.check_due(act, due)
+        values["due"] = due
+    was = Found(job.bureau, job.translator)
+    now = was if doer is None else sending.found(act, job.locale, doer, "person")
+    if now != was:
+        _check(act, job, now)
+        values |= _given(act, job, now)
+    if not values:
+        return
+    jobs.update(act.conn, job.id, act.now, **values)
+    told(
+        act,
+        "job.assigned",
+        job,
+        due=values.get("due", job.due),
+        words=job.words,
+        moved=now != was,
+        translator=now.person,
+        was=was.person,
+        bureau=_named(act, now),
+        # What its bureau had is no more than this job's own, under the name that it had there.
+        left={"bureau": was.bureau, "remote": job.remote} if now != was and was.bureau is not None else None,
+        note=note,
+    )
+
+
+def _check(act: Act, job: Job, doer: Found) -> None:
+    """Raise unless who is meant can translate what is in a job."""
+    sending.check_writer(act, job.locale, doer.person, [(p.entry, p) for p in jobs.entries(act.conn, job.id)])
+    why = sending.not_offered(act, doer.bureau, job.source_locale, job.locale)
+    if why is not None:
+        raise InTheWay("commissions.not_offered", why=why)
+
+
+def _given(act: Act, job: Job, doer: Found) -> dict[str, Any]:
+    """What changes of a job that goes to somebody else: how it got on elsewhere is forgotten, what came of it is kept."""
+    done = jobs.finished(act.conn, job.id)
+    return {
+        "bureau": doer.bureau,
+        "translator": doer.person,
+        "state": "in work" if done and doer.bureau is None else "waiting",
+        "remote": "",
+        "done": done,
+        "trouble": "",
+        "failures": 0,
+        "ask_at": 0,
+    }
+
+
+def _named(act: Act, doer: Found) -> str:
+    row = bureaus.get(act.conn, doer.bureau) if doer.bureau is not None else None
+    return row.name if row is not None else ""
