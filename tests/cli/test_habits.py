@@ -229,7 +229,9 @@ def test_a_job_is_given_to_somebody_else_and_put_off(running: Running, run: Run)
     entry = running.notice("To be given away")
     job = running.as_("mina").commission([entry.id], ["de"]).jobs[0]
     to_hanne = ("--to", "hanne", "--due", "2099-03-31")
-    assert "is with Hanne Voss, due 2099-03-31" in run("job", "assign", job.short, *to_hanne, who="mina").output
+    assert (
+        "is with Hanne Voss, due 2099-03-31" in run("job", "assign", job.short, *to_hanne, who="mina").output
+    )
     assert (running.as_("mina").job(job.id).person, running.as_("mina").job(job.id).due) == (
         "hanne",
         "2099-03-31",

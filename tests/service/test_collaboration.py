@@ -301,6 +301,18 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     assert told(house, "rhea") == [f"Assigned to you: Lamp, due on {due_in_words(9)}"]
 
 
+def test_what_is_late_is_told_though_whoever_assigned_it_has_left(house: House) -> None:
+    page = house.page("Lamp")
+    today = timeline.to_datetime(house.clock.at).date()
+    house.do(
+        "oda", lambda a: assignments.assign(a, page, "en", "wim", (today + timedelta(days=3)).isoformat())
+    )
+    house.do("ida", lambda a: people.end_person(a, "oda"))
+    house.clock.at += 5 * DAY
+    assert house.by_scheduler(assignments.remind) == 1
+    assert "Late: Lamp" in told(house, "ida")
+
+
 def test_only_who_must_decide_is_told_and_nobody_of_their_own_act(house: House) -> None:
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en", "Please."))

@@ -267,6 +267,17 @@ def day(house: House, days: int) -> str:
     return iso(house.clock.at + days * 86_400 * SECOND)[:10]
 
 
+def test_what_somebody_collected_who_has_left_is_sent_by_those_who_may(house: House) -> None:
+    roles = [{"name": "managing-editor"}]
+    house.do("ida", lambda a: people.add_person(a, "una", "Una", "", "oakum and tide", roles))
+    uuid = begun(house, house.page("Lamps"), by="una", targets=INTO_FRENCH)
+    assert (listed(house, "ida"), listed(house, "wim")) == ([], []), "it is hers alone"
+    house.do("ida", lambda a: people.end_person(a, "una"))
+    assert (listed(house, "ida"), listed(house, "wim")) == ([uuid], [])
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    assert look(house, uuid).line.state == "sent"
+
+
 def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: House) -> None:
     translating(house, "luc", "lea")
     to_luc = [{"locale": "fr", "person": "luc"}]
@@ -298,7 +309,9 @@ def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: Hou
     assert len(house.events()) == events, "nothing is another"
     given(doer=Doer())
     assert waits(house, "luc") == waits(house, "lea") == [("Spring", day(house, 9))]
-    given(doer=Doer(person="luc"), due="")
+    given(doer=Doer(person="luc"))
+    given(due="")
+    assert heard(house, "job.assigned", "luc") == ["job_not_due"]
     house.do("ida", lambda a: people.end_person(a, "luc"))
     assert waits(house, "lea") == [("Spring", "")], (
         "what is with somebody who has left is whoever's who writes it"

@@ -37,6 +37,7 @@ class Commission:
     machine: int
     by_name: str
     by_handle: str
+    by_left: int
     entries: int
     jobs: int
     jobs_open: int
@@ -79,7 +80,7 @@ class CommissionEntry:
 
 
 _ROW = """
-SELECT c.*, a.name AS by_name, a.handle AS by_handle,
+SELECT c.*, a.name AS by_name, a.handle AS by_handle, a.ended_at IS NOT NULL AS by_left,
   (SELECT count(*) FROM commission_entry e WHERE e.commission = c.id) AS entries,
   (SELECT count(*) FROM job j WHERE j.commission = c.id) AS jobs,
   (SELECT count(*) FROM job j WHERE j.commission = c.id AND j.state NOT IN ('accepted', 'cancelled')) AS jobs_open,
@@ -121,12 +122,13 @@ def of(conn: sqlite3.Connection, id: int) -> Commission:
 
 
 def newest(conn: sqlite3.Connection, state: str, actor: int, limit: int, before: int) -> list[Commission]:
-    """Commissions in a state (any when empty), the newest first, from before one: of open ones those that are shared or somebody's own."""
+    """Commissions in a state (any when empty), the newest first, from before one: of open ones those that are shared, somebody's own, or of
+    whoever has left."""
     return shaped.every(
         Commission,
         conn.execute(
-            _ROW
-            + f"WHERE {_STATES[state]} AND c.id < ?1 AND (c.sent_at IS NOT NULL OR c.shared OR c.actor = ?2) "
+            _ROW + f"WHERE {_STATES[state]} AND c.id < ?1 "
+            "AND (c.sent_at IS NOT NULL OR c.shared OR c.actor = ?2 OR a.ended_at IS NOT NULL) "
             "ORDER BY c.id DESC LIMIT ?3",
             (before, actor, limit),
         ),

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from hawthorn.core.access import Subject
-from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
 from hawthorn.operations.runtime.act import View
@@ -59,11 +58,11 @@ def _to_those(named: Callable[[Payload], Iterable[int]], code: str) -> Telling:
 
 def _assigned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     """To whoever gets a job, whoever had it, and, of another day, whoever has it."""
-    facts = {**facts_of(event, payload), "day": payload["due"] or said("notifications.no_day")}
+    facts = facts_of(event, payload)
     path = f"/translation/{payload['job']}"
     to, was = payload["translator"], payload["was"]
     if to is not None:
-        code = "to_translate" if payload["moved"] else "job_due"
+        code = "to_translate" if payload["moved"] else "job_due" if payload["due"] else "job_not_due"
         yield Notification(to, "translation", code, facts, f"{path}/table")
     if payload["moved"] and was is not None:
         yield Notification(was, "translation", "job_moved", facts, path)

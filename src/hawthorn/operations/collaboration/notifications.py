@@ -338,12 +338,15 @@ def _assignment_ended(_: View, event: Event, payload: Payload) -> Iterable[Notif
         yield Notification(actor, "assigned", code, facts, _path(payload), payload["entry"])
 
 
-def _fell_due(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+def _fell_due(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     late, facts = event.kind.endswith("late"), facts_of(event, payload)
     code = "late" if late else "due"
     yield Notification(payload["holder"], "due", code, facts, _path(payload), payload["entry"])
-    if late:
-        yield Notification(payload["giver"], "due", "late_as_given", facts, _path(payload), payload["entry"])
+    entry = entries.entry(view.conn, payload["entry"]) if late else None
+    if entry is not None:
+        about = permission.subject(view, entry, payload["locale"])
+        for actor in answering(view, payload["giver"], "release", about):
+            yield Notification(actor, "due", "late_as_given", facts, _path(payload), payload["entry"])
 
 
 def _held(view: View, event: Event, payload: Payload) -> Iterable[Notification]:

@@ -113,7 +113,7 @@ class Put:
 
 def listing(view: View, state: str, limit: int, cursor: str) -> tuple[list[CommissionLine], str]:
     """The commissions in a state (any when empty) of which something may be seen, the newest first: of open ones those that are shared or
-    one's own, of sent ones those that have a job that may be seen."""
+    one's own, or whose owner has left; of sent ones those that have a job that may be seen."""
     if state and state not in store.STATES:
         raise Invalid([FieldProblem("state", said("common.none_of", known=list(store.STATES)))])
     before = numbers.cursor(cursor)
@@ -131,7 +131,7 @@ def listing(view: View, state: str, limit: int, cursor: str) -> tuple[list[Commi
 def _seen(view: View, row: Commission) -> bool:
     if row.sent_at is None:
         return row.actor == view.identity.id or (
-            bool(row.shared) and permission.may_somewhere(view, "commission")
+            bool(row.shared or row.by_left) and permission.may_somewhere(view, "commission")
         )
     return any(translation.readable(view, job) for job in job_store.of_commission(view.conn, row.id))
 
