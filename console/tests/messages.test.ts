@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import "../src/messages/translation";
 import { t, when } from "../src/lib/i18n";
 import main from "../src/messages/en.json";
+import events from "../src/messages/en.events.json";
 import exchange from "../src/messages/en.exchange.json";
 import tour from "../src/messages/en.tour.json";
 import figures from "../src/messages/en.figures.json";
@@ -31,10 +32,12 @@ function keys(tree: object, before = ""): string[] {
 /** The keys as they are asked for, without what counts. */
 const asked = (catalogue: object) => keys(catalogue).map((key) => key.replace(/_(zero|one|other)$/, ""));
 /** What comes later, with the module that takes it in. */
-const LATER = { exchange, figures, release, setup, tour, translation };
-const all = [main, help, exchange, figures, release, setup, tour, translation].flatMap((one) => keys(one));
+const LATER = { events, exchange, figures, release, setup, tour, translation };
+const all = [main, help, events, exchange, figures, release, setup, tour, translation].flatMap((one) =>
+  keys(one),
+);
 const known = new Set(
-  [main, help, exchange, figures, release, setup, tour, translation].flatMap((one) => [
+  [main, help, events, exchange, figures, release, setup, tour, translation].flatMap((one) => [
     ...keys(one),
     ...asked(one),
   ]),

@@ -132,6 +132,13 @@ def roles(page: Page) -> None:
     expect(page.get_by_role("dialog").get_by_text("Only in:").first).to_be_visible()
 
 
+def ending(page: Page) -> None:
+    page.get_by_role("button", name="Roles of Mina Solveig").click()
+    page.get_by_role("button", name="End account…").click()
+    expect(page.get_by_role("heading", name="What they have to do")).to_be_visible()
+    expect(page.get_by_role("dialog").get_by_role("link").first).to_be_visible()
+
+
 def grants(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^writer: write")).click()
     expect(page.get_by_role("dialog").get_by_text("Only entries that they started")).to_be_visible()
@@ -453,7 +460,7 @@ WALKS: dict[str, Walk] = {
     "import": ("wim", "/entries/import", ()),
     "in and out": ("ida", "/set-up/in-and-out", ()),
     "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
-    "people": ("ida", "/set-up/people", (roles, grants)),
+    "people": ("ida", "/set-up/people", (roles, ending, grants)),
     "keys": ("ida", "/set-up/keys", (calendar, pausing, undoing)),
     "log-ins": ("ida", "/set-up/log-ins", (no_day,)),
     "log": ("ida", "/set-up/log", (no_day,)),

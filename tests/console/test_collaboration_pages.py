@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -233,3 +234,29 @@ def test_the_log_is_narrowed_to_a_person_and_leads_to_entries(open_as: Open) -> 
     expect(page.get_by_text("Oda Brandt", exact=True).and_(page.locator("ol span"))).to_have_count(0)
     items.get_by_role("link", name=re.compile("The harbour lamp")).first.click()
     expect(page.get_by_role("heading", level=1, name="The harbour lamp")).to_be_visible()
+
+
+def test_what_somebody_has_to_do_is_given_to_another_before_their_account_ends(
+    running: Running, open_as: Open
+) -> None:
+    ida = running.as_("ida")
+    handle = f"cora{uuid4().hex[:4]}"
+    ida.invite_person(handle, "Cora Finch", f"{handle}@museum.example", [{"name": "writer"}])
+    entry = running.notice(f"For {handle} to write")
+    ida.assign(entry.id, "en", handle, due="2099-03-31")
+    page = open_as("ida", "/set-up/people")
+    line = page.get_by_role("listitem").filter(has_text=f"@{handle}")
+    line.get_by_role("button", name="Roles of Cora Finch").click()
+    page.get_by_role("button", name="End account…").click()
+    dialog = page.get_by_role("dialog", name="End the account of Cora Finch")
+    expect(dialog.get_by_role("link", name=entry.title)).to_be_visible()
+    dialog.get_by_label("Give it to").select_option(label="Nell Farrow")
+    dialog.get_by_role("button", name="Reassign").click()
+    expect(page.get_by_text("1 task is with Nell Farrow now.")).to_be_visible()
+    expect(dialog.get_by_text("Nothing is open.")).to_be_visible()
+    given = ida.entry(entry.id, "en").assignment
+    assert given is not None
+    assert (given.handle, given.due) == ("nell", "2099-03-31")
+    dialog.get_by_role("button", name="End account", exact=True).click()
+    expect(page.get_by_text("The account of Cora Finch is ended.")).to_be_visible()
+    expect(line).to_have_count(0)

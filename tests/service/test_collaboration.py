@@ -18,12 +18,13 @@ from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import assignments, comments, notifications, presence
+from hawthorn.operations.collaboration import assignments, comments, notifications, presence, reassigning
 from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import entries, locales
 from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
+from hawthorn.operations.translation import commissions
 from hawthorn.operations.views import my_work, show_log
 from hawthorn.service import openapi
 from hawthorn.service.settings import Settings
@@ -506,3 +507,55 @@ def test_every_kind_of_event_has_words_in_the_console() -> None:
     kinds = set(re.findall(r'(?:event|_told)\(\s*(?:act, )?"([a-z]+\.[a-z-]+)"', sources))
     assert len(kinds) > 50
     assert {k for k in kinds if k.replace(".", "_") not in words} == set()
+
+
+def what_is_open(house: House, handle: str) -> list[tuple[str, str, str]]:
+    """The kinds, names and days of what somebody has to do."""
+    found = house.desk.read(house.who("ida"), lambda v: reassigning.tasks(v, handle))
+    return [(one.kind, one.name, one.due) for one in found]
+
+
+def test_what_somebody_has_to_do_is_listed_and_given_to_somebody_else(house: House) -> None:
+    house.speaks(fr="French")
+    for handle, role in (("una", "managing-editor"), ("ned", "writer")):
+        roles = [{"name": role}]
+        house.do(
+            "ida", lambda a, h=handle, r=roles: people.add_person(a, h, h.title(), "", "oakum and tide", r)
+        )
+    page = house.page("Lamp")
+    day = (timeline.to_datetime(house.clock.at).date() + timedelta(days=3)).isoformat()
+    house.do("oda", lambda a: assignments.assign(a, page, "en", "una", day, "Shorter."))
+    uuid = house.do("ida", lambda a: commissions.open_one(a, "French lamps"))
+    house.do("ida", lambda a: commissions.put(a, uuid, [page]))
+    house.do("ida", lambda a: commissions.change(a, uuid, {"targets": [{"locale": "fr", "person": "una"}]}))
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    house.do("una", lambda a: gathering.start(a, About("Spring"), [MoveRequest(page, "en")]))
+    house.do("una", lambda a: commissions.open_one(a, "Hers"))
+    gate = flow(sign_offs=1)
+    gate["stages"][-1]["gate"]["people"] = ["una"]
+    house.do("ida", lambda a: workflows.define(a, gate))
+    every = [
+        ("assignment", "Lamp", day),
+        ("job", "French lamps", ""),
+        ("dispatch", "Spring", ""),
+        ("commission", "Hers", ""),
+        ("gate", "Standard: gate before Release", ""),
+    ]
+    assert what_is_open(house, "una") == every
+    with pytest.raises(Refused, match="set up"):
+        house.desk.read(house.who("oda"), lambda v: reassigning.tasks(v, "una"))
+    with pytest.raises(InTheWay, match="to themselves"):
+        house.do("ida", lambda a: reassigning.reassign(a, "una", "una"))
+    found = house.do("ida", lambda a: reassigning.reassign(a, "una", "ned"))
+    stays = [(one.task.kind, one.why) for one in found.left]
+    assert (found.moved, stays) == (3, [("commission", "Ned may commission nothing.")])
+    assert [kind for kind, *_ in what_is_open(house, "ned")] == ["assignment", "job", "dispatch"]
+    house.do("ida", lambda a: people.end_person(a, "una"))
+    assert [kind for kind, *_ in what_is_open(house, "una")] == ["commission", "gate"], "of one who has left"
+    assert house.do("ida", lambda a: reassigning.reassign(a, "una", "ida")).left == []
+    assert [kind for kind, *_ in what_is_open(house, "una")] == ["gate"]
+    kept = [
+        (one["title"], one["due"], one["note"])
+        for one in house.desk.read(house.who("ned"), my_work.my_work)["assigned_to_you"]
+    ]
+    assert kept == [("Lamp", day, "Shorter.")]

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../messages/events";
   import type { LogEvent } from "../lib/api";
   import { t, when } from "../lib/i18n";
 

@@ -79,6 +79,24 @@ class CollaborationCalls:
         )
 
     @call
+    def tasks_of_person(
+        self, handle: str, *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.collaboration.Tasks]:
+        """What somebody has to do and answers for, also one who has left."""
+        path = f"/api/people/{quote(handle)}/tasks"
+        return Request("GET", path, into(wire.collaboration.Tasks), params=page(limit, cursor))
+
+    @call
+    def reassign_tasks(self, handle: str, to: str) -> Request[wire.collaboration.Reassigned]:
+        """Give what somebody has to do to somebody else; what the other may not do stays, and is named."""
+        return Request(
+            "POST",
+            f"/api/people/{quote(handle)}/tasks/reassign",
+            into(wire.collaboration.Reassigned),
+            json={"to": to},
+        )
+
+    @call
     def be_present(
         self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False
     ) -> Request[wire.collaboration.Presence]:

@@ -42,7 +42,7 @@ from hawthorn.service.rates import Rates
 from hawthorn.service.routes.access import assistants as assistant_routes
 from hawthorn.service.routes.access import passkeys, people, sessions
 from hawthorn.service.routes.access import provider as provider_routes
-from hawthorn.service.routes.collaboration import comments, stream
+from hawthorn.service.routes.collaboration import comments, reassigning, stream
 from hawthorn.service.routes.content import entries, setup, strands
 from hawthorn.service.routes.delivery import (
     described,
@@ -183,6 +183,7 @@ def create_app(settings: Settings, desk: Desk | None = None, shared: Shared | No
         calendars,
         webhook_routes,
         comments,
+        reassigning,
         lists,
         previews,
         entries,

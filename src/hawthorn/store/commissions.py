@@ -135,6 +135,18 @@ def newest(conn: sqlite3.Connection, state: str, actor: int, limit: int, before:
     )
 
 
+def collected_by(conn: sqlite3.Connection, actor: int) -> list[Commission]:
+    """The open commissions of somebody, the oldest first."""
+    return shaped.every(
+        Commission, conn.execute(_ROW + f"WHERE {_STATES['open']} AND c.actor = ? ORDER BY c.id", (actor,))
+    )
+
+
+def give(conn: sqlite3.Connection, id: int, actor: int) -> None:
+    """Make a commission somebody else's."""
+    conn.execute("UPDATE commission SET actor = ? WHERE id = ?", (actor, id))
+
+
 _CHANGES = {
     name: f"UPDATE commission SET {name} = ? WHERE id = ?"
     for name in (

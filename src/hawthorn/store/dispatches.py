@@ -224,6 +224,14 @@ def due(conn: sqlite3.Connection, now: int) -> list[int]:
     return [row[0] for row in rows]
 
 
+def answered_for_by(conn: sqlite3.Connection, owner: int) -> list[Dispatch]:
+    """What somebody answers for and may still go, the oldest first."""
+    return shaped.every(
+        Dispatch,
+        conn.execute(_SHOWN + f"WHERE d.owner = ? AND d.state IN ({_COMING}) ORDER BY d.id", (owner,)),
+    )
+
+
 def next_instant(conn: sqlite3.Connection) -> int | None:
     """The instant of the next planned dispatch."""
     row = conn.execute("SELECT min(instant) FROM dispatch WHERE state = 'planned'").fetchone()

@@ -176,6 +176,18 @@ def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit:
     )
 
 
+def of_translator(conn: sqlite3.Connection, actor: int) -> list[Job]:
+    """Jobs in which somebody has something to translate yet, the oldest first."""
+    return shaped.every(
+        Job,
+        conn.execute(
+            _JOB
+            + "WHERE j.translator = ? AND j.state NOT IN ('accepted', 'cancelled') AND j.state <> 'returned' ORDER BY j.id",
+            (actor,),
+        ),
+    )
+
+
 def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
     """How many units of a job need a choice."""
     count: int = conn.execute(

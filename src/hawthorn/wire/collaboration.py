@@ -198,3 +198,46 @@ class NotificationChoose(Wire):
     report: ReportDay | None = Field(
         default=None, description="The day on which the week's report comes by mail; none for no report."
     )
+
+
+TaskKind = Literal["assignment", "job", "dispatch", "commission", "standing-commission", "gate"]
+"""What somebody has to do or answers for: an edition that is assigned to them, a job that they translate, a dispatch that they answer for, a
+commission that they collect, what goes for translation in their name, a gate at which nobody else is named."""
+
+
+class Task(Wire):
+    """Something that somebody has to do, or answers for."""
+
+    kind: TaskKind
+    id: str = Field(
+        description="The entry, the job, the dispatch and so on; of a gate its workflow, by name."
+    )
+    locale: str = Field(description="The locale, where it is of one; else empty.")
+    name: str = Field(description="What it is called.")
+    due: str = Field(description="The day, or of a dispatch the instant, by which it is due; empty for none.")
+    may_move: bool = Field(description="Whether it can be given to somebody else with the others.")
+
+
+class Tasks(Page):
+    """What somebody has to do."""
+
+    items: list[Task]
+
+
+class ReassignAsk(Wire):
+    """Who gets what somebody else has to do."""
+
+    to: str = Field(description="The person, by handle.", examples=["oda"])
+
+
+class TaskLeft(Task):
+    """Something that was not given to somebody else, and why."""
+
+    why: str
+
+
+class Reassigned(Wire):
+    """What became of somebody's tasks."""
+
+    moved: int = Field(description="So many were given to somebody else.")
+    left: list[TaskLeft] = Field(description="What stays with whoever had it.")

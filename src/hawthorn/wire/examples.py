@@ -181,6 +181,7 @@ EXAMPLES: dict[str, Any] = {
     "FolderChange": {"name": "Birds of the quay"},
     "Join": {"token": "Z3JlZW4gaGVkZ2U", "password": "a lamp in the fog"},
     "AssignJob": {"person": "hanne", "due": "2030-01-31", "note": "She knows the lamps."},
+    "ReassignAsk": {"to": "oda"},
     "Accept": {"units": [{"entry": _UUID, "key": "title"}], "note": "Read against the source."},
     "MemoryAsk": {"name": "Lights and signals", "note": "What the lighthouse pages say."},
     "MemoryChange": {"name": "Lights"},

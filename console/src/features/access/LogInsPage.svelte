@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/events";
   import "../../messages/setup";
   import { searchParams } from "sv-router";
   import { t, when } from "../../lib/i18n";

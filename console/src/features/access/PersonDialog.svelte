@@ -116,12 +116,11 @@
       open = false;
     });
   }
-  async function end(): Promise<void> {
-    if (!confirm(t("people.sure", { name: editing!.name }))) return;
-    await does(async () => {
-      await sure(api.DELETE("/api/people/{handle}", { params: { path: { handle: editing!.handle } } }));
-      open = false;
-    });
+  /** Whose account is to be ended: what they have to do is looked at first. */
+  let leaving = $state<Person | null>(null);
+  function end(): void {
+    leaving = editing;
+    open = false;
   }
 </script>
 
@@ -222,3 +221,8 @@
     {/if}
   {/snippet}
 </FormDialog>
+{#if leaving}
+  {#await import("./EndPersonDialog.svelte") then part}
+    <part.default person={leaving} onClose={() => (leaving = null)} />
+  {/await}
+{/if}

@@ -10,6 +10,17 @@ export function peopleQuery() {
   }));
 }
 
+/** What somebody has to do and answers for. */
+export function tasksQuery(handle: () => string) {
+  return createQuery(() => ({
+    queryKey: ["people", handle(), "tasks"],
+    queryFn: () =>
+      pages((query) =>
+        api.GET("/api/people/{handle}/tasks", { params: { path: { handle: handle() }, query } }),
+      ),
+  }));
+}
+
 /** The roles with their grants. */
 export function rolesQuery() {
   return createQuery(() => ({

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/translation";
   import { untrack } from "svelte";
   import { api, sure, type Job } from "../../lib/api";
   import { t } from "../../lib/i18n";

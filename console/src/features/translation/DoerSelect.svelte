@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/translation";
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
   import Select from "../../ui/Select.svelte";

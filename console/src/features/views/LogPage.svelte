@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/events";
   import "../../messages/setup";
   import { searchParams } from "sv-router";
   import Trouble from "../../ui/Trouble.svelte";

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -27,6 +28,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.client import every
 from hawthorn.core.messages import Message, said
 
 Handle = Annotated[str, typer.Argument(help="The name that they log in with.", metavar="PERSON")]
@@ -109,8 +111,53 @@ def set_roles(handle: Handle, role: Held = None) -> None:
     tell("cli.people.roles", name=found.name, roles=roles)
 
 
+def _tasks(items: Sequence[wire.collaboration.Task], whys: Sequence[str] = ()) -> None:
+    made = drawing.table("what", "name", "locale", "due", *(["why"] if whys else []))
+    for n, one in enumerate(items):
+        due = drawing.when(one.due) if "T" in one.due else one.due
+        cells = [drawing.word("task", one.kind), escape(one.name), one.locale, due]
+        made.add_row(*cells, *([escape(whys[n])] if whys else []))
+    out.print(made)
+
+
+def tasks(handle: Handle, as_json: Json = False) -> None:
+    """What somebody has to do and answers for, also one who has left.
+
+    Example: hawthorn person tasks nell
+    """
+    with service() as hawthorn:
+        found = list(every(lambda **page: hawthorn.tasks_of_person(handle, **page)))
+    if as_json:
+        print_json(wire.collaboration.Tasks(items=found))
+    elif found:
+        _tasks(found)
+    else:
+        tell("cli.people.no_tasks", handle=handle)
+
+
+def reassign(
+    handle: Handle,
+    to: Annotated[str, typer.Option(help="Who gets it, by the name they log in with.")],
+    as_json: Json = False,
+) -> None:
+    """Give what somebody has to do to somebody else: before they leave, after it, or while they are away. What the other may not do stays, and is
+    named.
+
+    Example: hawthorn person reassign nell --to wim
+    """
+    with service() as hawthorn:
+        found = hawthorn.reassign_tasks(handle, to)
+    if as_json:
+        print_json(found)
+        return
+    tell("cli.people.reassigned", count=found.moved, to=to)
+    if found.left:
+        tell("cli.people.not_reassigned", count=len(found.left), handle=handle)
+        _tasks(found.left, [one.why for one in found.left])
+
+
 def end_person(handle: Handle) -> None:
-    """Let somebody go; what they did stays under their name.
+    """Let somebody go; what they did stays under their name. `person tasks` says what they leave behind.
 
     Example: hawthorn person end nell
     """
@@ -375,6 +422,8 @@ def install(app: typer.Typer) -> None:
                 ("invite-again", invite_again),
                 ("roles", set_roles),
                 ("disconnect", disconnect),
+                ("tasks", tasks),
+                ("reassign", reassign),
                 ("end", end_person),
                 ("data", data),
                 ("forget", forget),

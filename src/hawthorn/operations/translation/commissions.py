@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import naming, numbers, timeline
+from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
@@ -267,6 +268,19 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
         store.set_targets(act.conn, row.id, targets_of(act, given["targets"]))
     if given:
         _told(act, "commission.changed", uuid, changed=sorted(given))
+
+
+def give(act: Act, uuid: str, to: int) -> None:
+    """Make an open commission somebody else's, for whoever lets people go; also one that only its owner sees."""
+    permission.require(act, "configure", Subject())
+    row = store.by_uuid(act.conn, uuid)
+    if row is None or state_of(row) != "open":
+        raise NotFound("commissions.not_there", id=uuid)
+    who = permission.identity_of(act.conn, to)
+    if not any(grant.verb == "commission" for _, grant in who.grants):
+        raise InTheWay("reassigning.may_not_commission", name=who.name)
+    store.give(act.conn, row.id, to)
+    _told(act, "commission.changed", uuid, changed=["owner"])
 
 
 def _due(act: Act, given: str) -> str:
