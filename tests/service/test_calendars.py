@@ -19,10 +19,11 @@ from hawthorn.operations.release import dispatches, gathering, listing, quiet_pe
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.release.records import About
+from hawthorn.operations.translation import commissions
 from hawthorn.operations.views import calendars, timetable
 from hawthorn.operations.views.timetable import Shows
 from hawthorn.service import ical
-from hawthorn.store import jobs
+from hawthorn.store import job_lists
 from tests.service.made import House
 
 PUBLIC = "https://house.example"
@@ -112,10 +113,32 @@ def test_what_is_due_is_a_day(house: House) -> None:
     assert one["url"] == f"{PUBLIC}/entries/{page}/en"
     assert events(house, others) == {}
     with house.desk.db.read() as conn:
-        assert jobs.due_between(conn, "2027-01-01", "2028-01-01", 10) == []
+        assert job_lists.due_between(conn, "2027-01-01", "2028-01-01", None, 10) == []
     found = house.desk.read(house.who("ida"), lambda v: timetable.due(v, "2027-02-01", "2027-02-02"))
     assert [(d.kind, d.title, d.person) for d in found] == [("assignment", "Gull", "Wim")]
     assert house.desk.read(house.who("ida"), lambda v: timetable.due(v, "2027-02-02", "2027-03-01")) == []
+
+
+def test_a_translation_is_due_for_whoever_commissioned_it_and_whoever_is_to_translate_it(
+    house: House,
+) -> None:
+    house.speaks(fr="French")
+    page = house.page("Gull")
+    uuid = house.do("ida", lambda a: commissions.open_one(a, "Gulls"))
+    house.do("ida", lambda a: commissions.put(a, uuid, [page]))
+    how = {"targets": [{"locale": "fr", "person": "wim"}], "due": "2027-02-01"}
+    house.do("ida", lambda a: commissions.change(a, uuid, how))
+    house.do("ida", lambda a: commissions.send(a, uuid))
+
+    def due(person: str) -> list[tuple[str, str, str]]:
+        found = house.desk.read(
+            house.who("ida"), lambda v: timetable.due(v, "2027-02-01", "2027-02-02", person=person)
+        )
+        return [(d.kind, d.title, d.person) for d in found]
+
+    assert due("ida") == due("wim") == due("") == [("job", "Gulls", "Wim")]
+    assert due("oda") == []
+    assert "Translation due: Gulls (fr)" in events(house, subscribed(house, "wim", person="wim"))
 
 
 def test_a_calendar_shows_what_its_owner_may_read_at_the_time_of_looking(house: House) -> None:

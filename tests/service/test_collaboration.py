@@ -24,11 +24,12 @@ from hawthorn.operations.content import entries, locales
 from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.translation import commissions
+from hawthorn.operations.translation import commissions, exporting, importing, sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import my_work, show_log
 from hawthorn.service import openapi
 from hawthorn.service.settings import Settings
-from hawthorn.store import events
+from hawthorn.store import events, reviews
 from tests.conftest import Running, eventually
 from tests.service.made import House
 from tests.service.test_workflows import flow
@@ -502,7 +503,7 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
 
 def test_every_kind_of_event_has_words_in_the_console() -> None:
     root = Path(__file__).parents[2]
-    words = json.loads((root / "console" / "src" / "messages" / "en.json").read_text("utf-8"))["event"]
+    words = json.loads((root / "console" / "src" / "messages" / "en.events.json").read_text("utf-8"))["event"]
     sources = "\n".join(p.read_text("utf-8") for p in (root / "src" / "hawthorn").rglob("*.py"))
     kinds = set(re.findall(r'(?:event|_told)\(\s*(?:act, )?"([a-z]+\.[a-z-]+)"', sources))
     assert len(kinds) > 50
@@ -559,3 +560,52 @@ def test_what_somebody_has_to_do_is_listed_and_given_to_somebody_else(house: Hou
         for one in house.desk.read(house.who("ned"), my_work.my_work)["assigned_to_you"]
     ]
     assert kept == [("Lamp", day, "Shorter.")]
+
+
+def waits_for(house: House, who: str) -> list[tuple[str, str]]:
+    """The kinds and titles of what waits for somebody."""
+    found = house.desk.read(house.who(who), my_work.my_work)["waiting"]
+    return [(one["kind"], one["title"]) for one in found]
+
+
+def test_what_waits_for_somebody_is_found_however_much_waits_for_others(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What a person may decide is asked of the records; it is not looked for among the first of all that there is."""
+    monkeypatch.setattr(reviews, "MOST", 3)
+    monkeypatch.setattr(my_work, "_LOOKED_AT", 3)
+    house.speaks(de="German")
+    everything = {"verb": "read"}
+    for handle, verb in (("signe", "sign"), ("rolf", "release"), ("anna", "accept")):
+        grants = [everything, {"verb": verb, "locales": ["de"]}]
+        house.do("ida", lambda a, h=handle, g=grants: people.define_role(a, h, h, g))
+        house.do(
+            "ida",
+            lambda a, h=handle: people.add_person(a, h, h.title(), "", "oakum and tide", [{"name": h}]),
+        )
+
+    def german(title: str) -> str:
+        page = house.do(
+            "ida", lambda a: entries.start(a, "page", "de", {"title": title, "body": "<p>Wort.</p>"})
+        )
+        house.do("ida", lambda a: review.submit(a, page, "de"))
+        return page
+
+    for n in range(5):
+        house.do("wim", lambda a, p=house.page(f"Before {n}"): review.submit(a, p, "en"))
+    ready = german("Fertig")
+    house.do("oda", lambda a: review.sign_off(a, ready, "de", 1))
+    order = Order((house.page("Lamps"),), ("de",))
+    house.do("ida", lambda a: sending.commission(a, order))
+    with house.desk.db.read() as conn:
+        (job,) = [row[0] for row in conn.execute("SELECT uuid FROM job")]
+    file = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))[1]
+    whole = re.sub(rb"(<source>(.*?)</source>)", rb"\1<target>\2</target>", file)
+    house.do("ida", lambda a: importing.import_file(a, job, whole))
+    german("Zu lesen")
+    for n in range(5):
+        house.signed(f"After {n}")
+        house.do("ida", lambda a, p=house.page(f"More {n}"): sending.commission(a, Order((p,), ("de",))))
+    assert waits_for(house, "signe") == [("review", "Zu lesen")]
+    assert waits_for(house, "rolf") == [("ready", "Fertig")]
+    assert waits_for(house, "anna") == [("translation", "Lamps")]

@@ -18,6 +18,7 @@ from hawthorn.core.translation.rates import KINDS
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
+from hawthorn.operations.delivery import previews
 from hawthorn.operations.release import dispatches, gathering
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
@@ -309,6 +310,7 @@ def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: Hou
     assert len(house.events()) == events, "nothing is another"
     given(doer=Doer())
     assert waits(house, "luc") == waits(house, "lea") == [("Spring", day(house, 9))]
+    assert [(one.person, one.bureau) for one in look(house, uuid).targets] == [("", "")]
     given(doer=Doer(person="luc"))
     given(due="")
     assert heard(house, "job.assigned", "luc") == ["job_not_due"]
@@ -316,6 +318,33 @@ def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: Hou
     assert waits(house, "lea") == [("Spring", "")], (
         "what is with somebody who has left is whoever's who writes it"
     )
+
+
+def test_whoever_gets_a_job_sees_the_drafts_of_its_pages_though_whoever_commissioned_it_has_left(
+    house: House,
+) -> None:
+    roles = [{"name": "managing-editor"}]
+    house.do("ida", lambda a: people.add_person(a, "una", "Una", "", "oakum and tide", roles))
+    translating(house, "luc", "lea")
+    uuid = begun(house, house.page("Lamps"), by="una", targets=[{"locale": "fr", "person": "luc"}])
+    house.do("una", lambda a: commissions.send(a, uuid))
+    job = look(house, uuid).jobs[0]
+
+    def word() -> str:
+        return house.desk.read(house.who("lea"), lambda v: previews.word_of_job(v, job.id))
+
+    given = word()
+    assert given
+    house.do("ida", lambda a: people.end_person(a, "una"))
+    assert word() == "", "a link lets nobody see more than whoever gave it"
+    house.do("ida", lambda a: assigning.assign(a, job.uuid, Doer(person="lea")))
+    renewed = word()
+    assert renewed not in ("", given)
+    with house.desk.db.read() as conn:
+        found = previews.opened(conn, house.desk.vault, house.clock.now(), renewed)
+        assert found.identity.handle == "ida"
+    house.do("ida", lambda a: assigning.assign(a, job.uuid, Doer(person="luc")))
+    assert word() == renewed, "one that holds stays as it is"
 
 
 def test_a_job_goes_to_nobody_who_cannot_translate_it_and_is_given_by_nobody_who_may_not(

@@ -106,13 +106,13 @@ def assigned_by(conn: sqlite3.Connection, actor: int) -> list[Assignment]:
 
 
 def due_by(conn: sqlite3.Connection, day: str) -> list[Assignment]:
-    """Open assignments that are due by a day and whose holder was not told all there is to tell."""
+    """Open assignments that are due by a day and whose holder was not told all there is to tell, in the order in which they were made."""
     return shaped.every(
         Assignment,
         conn.execute(
             _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
             # Not by all there ever were, in the order of their numbers.
-            "AND e.removed_at IS NULL ORDER BY +s.id LIMIT 200",
+            "AND e.removed_at IS NULL ORDER BY +s.id",
             (day,),
         ),
     )

@@ -125,7 +125,7 @@ def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[Commen
     return shaped.every(
         Comment,
         conn.execute(
-            _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 500", (entry, locale)
+            _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 5000", (entry, locale)
         ),
     )
 
@@ -133,7 +133,7 @@ def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[Commen
 def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> list[Comment]:
     """The comments on a dispatch, in their order."""
     return shaped.every(
-        Comment, conn.execute(_COMMENT + "WHERE m.dispatch = ? ORDER BY m.id LIMIT 500", (dispatch,))
+        Comment, conn.execute(_COMMENT + "WHERE m.dispatch = ? ORDER BY m.id LIMIT 5000", (dispatch,))
     )
 
 

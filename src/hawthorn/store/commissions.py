@@ -182,6 +182,16 @@ def set_targets(
     conn.executemany("INSERT INTO commission_target VALUES (?, ?, ?, ?)", [(id, *one) for one in some])
 
 
+def set_target(
+    conn: sqlite3.Connection, id: int, locale: str, bureau: int | None, person: int | None
+) -> None:
+    """Say who does a locale of a commission, where it is of it."""
+    conn.execute(
+        "UPDATE commission_target SET bureau = ?, person = ? WHERE commission = ? AND locale = ?",
+        (bureau, person, id, locale),
+    )
+
+
 def targets(conn: sqlite3.Connection, id: int) -> list[Target]:
     """The locales of a commission."""
     return shaped.every(

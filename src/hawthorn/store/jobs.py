@@ -128,7 +128,7 @@ def add_units(
     )
 
 
-_JOB = """
+SHOWN = """
 SELECT j.*, c.uuid AS commission_uuid, c.name, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries, c.standing,
   a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
@@ -136,55 +136,29 @@ SELECT j.*, c.uuid AS commission_uuid, c.name, c.note, c.sent_at AS created_at, 
 FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
 LEFT JOIN actor p ON p.id = j.translator
 """
-_JOB_AT = _JOB.replace("b.id = j.bureau", "b.id = ?1")
+_AT_BUREAU = SHOWN.replace("b.id = j.bureau", "b.id = ?1")
 
 
 def by_uuid(conn: sqlite3.Connection, uuid: str) -> Job | None:
     """A job with its commission and bureau."""
-    return shaped.one(Job, conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)))
+    return shaped.one(Job, conn.execute(SHOWN + "WHERE j.uuid = ?", (uuid,)))
 
 
 def as_given_to(conn: sqlite3.Connection, uuid: str, bureau: int) -> Job | None:
     """A job as it is with a bureau that had it before somebody else."""
-    job = shaped.one(Job, conn.execute(_JOB_AT + "WHERE j.uuid = ?2", (bureau, uuid)))
+    job = shaped.one(Job, conn.execute(_AT_BUREAU + "WHERE j.uuid = ?2", (bureau, uuid)))
     return replace(job, bureau=bureau) if job is not None else None
 
 
 def of_bureau(conn: sqlite3.Connection, bureau: int, remote: str) -> Job | None:
     """A job as its bureau calls it."""
-    return shaped.one(Job, conn.execute(_JOB + "WHERE j.bureau = ? AND j.remote = ?", (bureau, remote)))
+    return shaped.one(Job, conn.execute(SHOWN + "WHERE j.bureau = ? AND j.remote = ?", (bureau, remote)))
 
 
 def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[Job]:
     """Jobs, newest first, from before one."""
     return shaped.every(
-        Job, conn.execute(_JOB + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit))
-    )
-
-
-def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit: int) -> list[Job]:
-    """Jobs of no bureau that are not translated to their end, and are somebody's: by name, or, where nobody is named who is there still, by
-    being into some locales; the newest first."""
-    return shaped.every(
-        Job,
-        conn.execute(
-            _JOB + "WHERE (j.translator = ?1 OR ((j.translator IS NULL OR p.ended_at IS NOT NULL) "
-            "AND j.locale IN (SELECT value FROM json_each(?2)))) "
-            "AND j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?3",
-            (actor, json.dumps(list(locales)), limit),
-        ),
-    )
-
-
-def of_translator(conn: sqlite3.Connection, actor: int) -> list[Job]:
-    """Jobs in which somebody has something to translate yet, the oldest first."""
-    return shaped.every(
-        Job,
-        conn.execute(
-            _JOB
-            + "WHERE j.translator = ? AND j.state NOT IN ('accepted', 'cancelled') AND j.state <> 'returned' ORDER BY j.id",
-            (actor,),
-        ),
+        Job, conn.execute(SHOWN + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit))
     )
 
 
@@ -199,7 +173,7 @@ def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
 
 def of_commission(conn: sqlite3.Connection, commission: int) -> list[Job]:
     """The jobs of a commission."""
-    return shaped.every(Job, conn.execute(_JOB + "WHERE j.commission = ? ORDER BY j.id", (commission,)))
+    return shaped.every(Job, conn.execute(SHOWN + "WHERE j.commission = ? ORDER BY j.id", (commission,)))
 
 
 def of_entry(conn: sqlite3.Connection, entry: int) -> list[Job]:
@@ -207,7 +181,8 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> list[Job]:
     return shaped.every(
         Job,
         conn.execute(
-            _JOB + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100", (entry,)
+            SHOWN + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100",
+            (entry,),
         ),
     )
 
@@ -230,7 +205,8 @@ def to_ask(conn: sqlite3.Connection, now: int) -> list[Job]:
     return shaped.every(
         Job,
         conn.execute(
-            _JOB + f"WHERE {_OUT} AND (j.ask_at <= ?1 OR j.ask_at > ?1 + 3600000000) ORDER BY j.ask_at, j.id",
+            SHOWN
+            + f"WHERE {_OUT} AND (j.ask_at <= ?1 OR j.ask_at > ?1 + 3600000000) ORDER BY j.ask_at, j.id",
             (now,),
         ),
     )
@@ -469,19 +445,6 @@ def set_returned(conn: sqlite3.Connection, job: int, entry: int, revision: int |
     """Keep which revision of the target a job returned as."""
     conn.execute(
         "UPDATE job_entry SET returned_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry)
-    )
-
-
-def due_between(conn: sqlite3.Connection, first: str, last: str, limit: int) -> list[Job]:
-    """Jobs that are not closed and due from one day until before another, in order."""
-    return shaped.every(
-        Job,
-        conn.execute(
-            _JOB
-            + "WHERE j.due >= ? AND j.due < ? AND j.due <> '' AND j.state NOT IN ('accepted', 'cancelled') "
-            "ORDER BY j.due, j.id LIMIT ?",
-            (first, last, limit),
-        ),
     )
 
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
+from hawthorn.store.standings import RELEASE
 
 
 @dataclass(frozen=True, slots=True)
@@ -322,26 +324,40 @@ LEFT JOIN actor b ON b.id = s.decided_by
 """
 
 
-def all_waiting(conn: sqlite3.Connection) -> list[SubmissionLine]:
-    """Every submission that waits, oldest first, common editions left out."""
+MOST = 2_000
+"""So many submissions are looked at for one person."""
+
+
+def all_waiting(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -> list[SubmissionLine]:
+    """The submissions that wait of what is allowed (`d` the edition, `e` its entry), oldest first, common editions left out."""
     return shaped.every(
         SubmissionLine,
         conn.execute(
             _LINE
-            + "WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL ORDER BY s.at LIMIT 500"
+            + f"WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL AND {allowed} ORDER BY s.at LIMIT {MOST}",
+            values,
         ),
     )
 
 
-def ready(conn: sqlite3.Connection) -> list[SubmissionLine]:
-    """What was signed off, still stands in review and so can go out."""
+def waiting_of(conn: sqlite3.Connection, actor: int) -> list[SubmissionLine]:
+    """The submissions of somebody that wait, oldest first, common editions left out."""
+    return all_waiting(conn, "s.actor = ?", (actor,))
+
+
+def ready(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -> list[SubmissionLine]:
+    """What was signed off, still stands in review and so can go out, of what is allowed, said as for `all_waiting`; what was signed off last comes
+    first."""
     return shaped.every(
         SubmissionLine,
         conn.execute(
-            _LINE + "WHERE s.outcome = 'signed off' AND d.locale <> '*' AND e.removed_at IS NULL "
-            "AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = s.stage AND t.revision = s.revision "
-            "AND t.until IS NULL) AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) "
-            "ORDER BY s.decided_at DESC LIMIT 100"
+            # By what stands between the draft and what is out: little, however much was signed off before.
+            f"{_LINE}WHERE s.id IN (SELECT (SELECT max(x.id) FROM submission x WHERE x.edition = t.edition) "
+            f"FROM standing t WHERE t.until IS NULL AND t.stage > {RELEASE}) "
+            "AND s.outcome = 'signed off' AND d.locale <> '*' AND e.removed_at IS NULL AND EXISTS (SELECT 1 FROM standing t "
+            "WHERE t.edition = s.edition AND t.stage = s.stage AND t.revision = s.revision AND t.until IS NULL) "
+            f"AND {allowed} ORDER BY s.decided_at DESC LIMIT {MOST}",
+            values,
         ),
     )
 

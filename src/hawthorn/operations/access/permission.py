@@ -273,10 +273,18 @@ def readable_sql(
     """
     if access.reads_all(view.identity):
         return "1", []
+    return granted_sql(view, "read", alias, locale, stage)
+
+
+def granted_sql(
+    view: View, verb: str, alias: str = "e", locale: str = "d", stage: str | None = None
+) -> tuple[str, list[Any]]:
+    """The same for what a verb is granted for, at a stage or at any: what may be done with a row is asked of it once more where it depends on
+    its stage."""
     branches: list[str] = []
     values: list[Any] = []
     for _, grant in view.identity.grants:
-        if grant.verb != "read" or (grant.stages and stage not in grant.stages):
+        if grant.verb != verb or (grant.stages and stage is not None and stage not in grant.stages):
             continue
         parts = ["1"]
         if grant.types:

@@ -17,7 +17,7 @@ from hawthorn.operations.translation import assigning, commissions, translation
 from hawthorn.operations.translation.sending import Doer
 from hawthorn.store import assignments as assignment_store
 from hawthorn.store import commissions as commission_store
-from hawthorn.store import dispatches, jobs, people
+from hawthorn.store import dispatches, job_lists, people
 from hawthorn.store import standing_commissions as standing_store
 from hawthorn.store.people import Actor
 
@@ -90,7 +90,7 @@ def _tasks(view: View, who: Actor) -> Iterator[Task]:
     for given in assignment_store.assigned_to(view.conn, who.id):
         title = permission.title(view, given.entry) or untitled
         yield Task("assignment", given.entry_uuid, given.locale, title, given.due, may_move=True)
-    for job in jobs.of_translator(view.conn, who.id):
+    for job in job_lists.of_translator(view.conn, who.id):
         name = job.name if translation.readable(view, job) else untitled
         yield Task("job", job.uuid, job.locale, name, job.due, may_move=True)
     for row in dispatches.answered_for_by(view.conn, who.id):

@@ -283,6 +283,16 @@ def give_for_job(act: Act, job: int, uuid: str, locale: str, entry: int, actor: 
     )
 
 
+def renew_for_job(act: Act, job: int, uuid: str, locale: str, entry: int) -> None:
+    """Give a job a link anew, with the rights of whoever acts, where the one that it has does not hold any more."""
+    if _held(act, job) is not None:
+        return
+    before = store.find(act.conn, store.of_job(act.conn, job))
+    if before is not None:
+        store.end(act.conn, before.id, act.now)
+    give_for_job(act, job, uuid, locale, entry, act.identity.id)
+
+
 def seen_by_job(view: View, job: int, some: Iterable[int]) -> dict[int, str]:
     """Where the translator of a job sees the drafts of entries, by their numbers: of those of which a site shows drafts, while the link holds."""
     row = _held(view, job)
@@ -305,7 +315,9 @@ def word_of_job(view: View, job: int) -> str:
 def _held(view: View, job: int) -> Link | None:
     uuid = store.of_job(view.conn, job)
     row = store.find(view.conn, uuid) if uuid else None
-    return None if row is None or _over(row, view.now) else row
+    if row is None or _over(row, view.now) or people.actor(view.conn, row.actor) is None:
+        return None
+    return row
 
 
 def find_link(view: View, uuid: str) -> Link:

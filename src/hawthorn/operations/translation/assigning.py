@@ -8,11 +8,12 @@ from hawthorn.core import naming
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import InTheWay
 from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import orders, sending
 from hawthorn.operations.translation.sending import Doer, Found
 from hawthorn.operations.translation.translation import find, told
-from hawthorn.store import bureaus, jobs
+from hawthorn.store import bureaus, commissions, jobs
 from hawthorn.store.jobs import Job
 
 WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
@@ -42,6 +43,11 @@ def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None
     if not values:
         return
     jobs.update(act.conn, job.id, act.now, **values)
+    if now != was:
+        commissions.set_target(act.conn, job.commission, job.locale, now.bureau, now.person)
+        first = jobs.entries(act.conn, job.id)[0].entry
+        # Whoever gets it sees the drafts of its pages, also where whoever commissioned it has left.
+        previews.renew_for_job(act, job.id, job.uuid, job.locale, first)
     told(
         act,
         "job.assigned",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import islice
 from typing import Any
 
 from hawthorn.core import access, timeline
@@ -15,7 +17,17 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_lines, show_work
 from hawthorn.store import assignments as assigned
-from hawthorn.store import comments, dispatch_reviews, dispatches, entries, jobs, people, reviews, short
+from hawthorn.store import (
+    comments,
+    dispatch_reviews,
+    dispatches,
+    entries,
+    job_lists,
+    jobs,
+    people,
+    reviews,
+    short,
+)
 from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
 from hawthorn.store.comments import DispatchMention, Mention
@@ -24,35 +36,27 @@ from hawthorn.store.jobs import Job
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import SubmissionLine
 
+MOST = 200
+"""So many things of a kind are listed."""
+_LOOKED_AT = 1_000
+"""So many are looked at for that, where what somebody may do with each is asked of it."""
+
 
 def my_work(view: View) -> dict[str, Any]:
     """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
-    waiting, wait_for = [], []
-    for row in reviews.all_waiting(view.conn):
-        about = permission.subject(view, row, row.locale, row.stage_name)
-        if not permission.readable(view, row, row.locale):
-            continue
-        item = _work_line(view, row, "review")
-        if row.actor == view.identity.id:
-            wait_for.append({**item, "who": [d.name for d in _deciders(view, row)]})
-        elif permission.may(view, "sign", about) and _waits_for_me(view, row):
-            waiting.append(item)
-    for asked in dispatch_reviews.waiting(view.conn, 100):
+    waiting = [_work_line(view, row, "review") for row in islice(_to_review(view), MOST)]
+    wait_for = [
+        {**_work_line(view, row, "review"), "who": [d.name for d in _deciders(view, row)]}
+        for row in reviews.waiting_of(view.conn, view.identity.id)[:MOST]
+        if permission.readable(view, row, row.locale)
+    ]
+    for asked in dispatch_reviews.waiting(view.conn, _LOOKED_AT):
         whole, item, who = _dispatch_line(view, asked)
         if whole and asked.actor == view.identity.id:
             wait_for.append({**item, "who": [_name(view, actor) for actor in sorted(who)]})
         elif whole and view.identity.id in who:
             waiting.append(item)
-    ready = reviews.ready(view.conn)
-    planned = {p.edition for p in move_store.planned_for(view.conn, [r.edition for r in ready])}
-    for row in ready:
-        about = permission.subject(view, row, row.locale, "release")
-        if (
-            permission.readable(view, row, row.locale)
-            and permission.may(view, "release", about)
-            and row.edition not in planned
-        ):
-            waiting.append(_work_line(view, row, "ready"))
+    waiting += [_work_line(view, row, "ready") for row in islice(_to_release(view), MOST)]
     sent_back = [
         _work_line(view, row, "sent back")
         for row in reviews.sent_back_to(view.conn, view.identity.id)
@@ -71,10 +75,7 @@ def my_work(view: View) -> dict[str, Any]:
             job=job.uuid,
             due=job.due,
         )
-        for job in jobs.newest(view.conn, 200)
-        if job.state == "returned"
-        and translation.readable(view, job)
-        and permission.may(view, "accept", Subject(locale=job.locale))
+        for job in islice(_to_accept(view), MOST)
     ]
     to_translate = [
         _line(
@@ -89,9 +90,7 @@ def my_work(view: View) -> dict[str, Any]:
             job=job.uuid,
             due=job.due,
         )
-        for job in jobs.by_hand(view.conn, view.identity.id, _written_in_particular(view), 200)
-        if (job.translator == view.identity.id or _writes_in_particular(view, job))
-        and translation.readable(view, job)
+        for job in islice(_to_translate(view), MOST)
     ]
     named = [
         _named_line(view, row)
@@ -118,6 +117,51 @@ def my_work(view: View) -> dict[str, Any]:
         "you_wait_for": wait_for,
         "next_out": ahead,
     }
+
+
+def _to_review(view: View) -> Iterator[SubmissionLine]:
+    """The submissions of others that wait for a sign-off by whoever looks, oldest first."""
+    for row in reviews.all_waiting(view.conn, *permission.granted_sql(view, "sign")):
+        about = permission.subject(view, row, row.locale, row.stage_name)
+        if (
+            row.actor != view.identity.id
+            and permission.may(view, "sign", about)
+            and permission.readable(view, row, row.locale)
+            and _waits_for_me(view, row)
+        ):
+            yield row
+
+
+def _to_release(view: View) -> Iterator[SubmissionLine]:
+    """What is signed off, can be released by whoever looks, and is not planned."""
+    ready = reviews.ready(view.conn, *permission.granted_sql(view, "release"))
+    planned = {p.edition for p in move_store.planned_for(view.conn, [r.edition for r in ready])}
+    for row in ready:
+        about = permission.subject(view, row, row.locale, "release")
+        if (
+            row.edition not in planned
+            and permission.may(view, "release", about)
+            and permission.readable(view, row, row.locale)
+        ):
+            yield row
+
+
+def _to_translate(view: View) -> Iterator[Job]:
+    """Jobs that are for whoever looks to translate: by name, or as one of those who are there for that language."""
+    for job in job_lists.by_hand(view.conn, view.identity.id, _written_in_particular(view), _LOOKED_AT):
+        mine = job.translator == view.identity.id
+        if (mine or _writes_in_particular(view, job)) and translation.readable(view, job):
+            yield job
+
+
+def _to_accept(view: View) -> Iterator[Job]:
+    """Jobs that returned and that whoever looks may accept."""
+    locales = [tag for tag in view.setup.locales if permission.may(view, "accept", Subject(locale=tag))]
+    return (
+        job
+        for job in job_lists.all_returned(view.conn, locales, _LOOKED_AT)
+        if translation.readable(view, job)
+    )
 
 
 def _written_in_particular(view: View) -> list[str]:

@@ -17,7 +17,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import listing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import translation
-from hawthorn.store import assignments, jobs, people, quiet_periods
+from hawthorn.store import assignments, job_lists, people, quiet_periods
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
 
@@ -112,10 +112,9 @@ def due(
                 about = (a.locale, a.type, a.holder_name, f"/entries/{a.entry_uuid}/{a.locale}")
                 found.append(Due("assignment", a.uuid, title, a.due, *about, "", a.at))
     if "jobs" in kinds and not (type or section):
-        for j in jobs.due_between(view.conn, first, last, MOST):
-            fits = (not locale or j.locale == locale) and (holder is None or j.actor == holder.id)
-            if fits and translation.readable(view, j):
-                about = (j.locale, "", j.bureau_name or "", f"/translation/{j.uuid}")
+        for j in job_lists.due_between(view.conn, first, last, holder.id if holder else None, MOST):
+            if (not locale or j.locale == locale) and translation.readable(view, j):
+                about = (j.locale, "", j.bureau_name or j.translator_name or "", f"/translation/{j.uuid}")
                 found.append(Due("job", j.uuid, j.name, j.due, *about, j.state, j.changed_at))
     return sorted(found, key=lambda d: (d.day, d.kind, d.title, d.id))
 
