@@ -31,6 +31,7 @@ from benchmarks import (
     serving,
     timing,
     translating,
+    working,
 )
 from benchmarks import console as console_figures
 from benchmarks.figures import Figure
@@ -55,6 +56,7 @@ GROUPS = {
     "past": timing.figure_past,
     "lateness": timing.figure_lateness,
     "finding": finding.figure_finding,
+    "my work": working.figure_my_work,
     "grid": translating.figure_grid,
     "files": translating.figure_files,
     "memory": remembering.figure_memory,

@@ -315,15 +315,14 @@ def overrides(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[Overri
     )
 
 
+# From submissions on: else all entries are looked at for the few that wait.
 _LINE = """
 SELECT s.*, g.name AS stage_name, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, e.id AS entry, d.locale, m.title, m.missing,
   r.number, a.name AS by_name, b.name AS decided_name
-FROM submission s JOIN stage g ON g.id = s.stage JOIN edition d ON d.id = s.edition JOIN entry e ON e.id = d.entry
-JOIN summary m ON m.edition = d.id JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor
-LEFT JOIN actor b ON b.id = s.decided_by
+FROM submission s CROSS JOIN stage g ON g.id = s.stage CROSS JOIN edition d ON d.id = s.edition
+CROSS JOIN entry e ON e.id = d.entry CROSS JOIN summary m ON m.edition = d.id CROSS JOIN revision r ON r.id = s.revision
+CROSS JOIN actor a ON a.id = s.actor LEFT JOIN actor b ON b.id = s.decided_by
 """
-
-
 MOST = 2_000
 """So many submissions are looked at for one person."""
 
@@ -334,7 +333,8 @@ def all_waiting(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -
         SubmissionLine,
         conn.execute(
             _LINE
-            + f"WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL AND {allowed} ORDER BY s.at LIMIT {MOST}",
+            + "WHERE s.id IN (SELECT w.id FROM submission w WHERE w.outcome IS NULL) AND d.locale <> '*' "
+            f"AND e.removed_at IS NULL AND {allowed} ORDER BY s.at LIMIT {MOST}",
             values,
         ),
     )
