@@ -154,7 +154,7 @@ def open_jobs(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[tuple[in
 
 _WAITS = "EXISTS (SELECT 1 FROM job_unit u WHERE u.job = {job} AND u.entry = {entry} AND u.outcome IN ('', 'conflict'))"
 _OPEN = (
-    "job j JOIN job_entry x ON x.job = j.id {more}WHERE j.state NOT IN ('accepted', 'cancelled') AND "
+    "job j CROSS JOIN job_entry x ON x.job = j.id {more}WHERE j.state NOT IN ('accepted', 'cancelled') AND "
     + _WAITS.format(job="j.id", entry="x.entry")
 )
 
