@@ -66,37 +66,35 @@ class TranslationCalls:
     @call
     def grid(
         self, asked: Mapping[str, str] | None = None, *, limit: int = 0, cursor: str = ""
-    ) -> Request[wire.translation.Grid]:
+    ) -> Request[wire.coverage.Grid]:
         """Entries against locales: what each edition is, and how far it covers its source. Asked for by type, words, section, owner,
         due, locale and state."""
         params = dict(asked or {}) | page(limit, cursor)
-        return Request("GET", "/api/translation/grid", into(wire.translation.Grid), params=params)
+        return Request("GET", "/api/translation/grid", into(wire.coverage.Grid), params=params)
 
     @call
-    def totals(self, asked: Mapping[str, str] | None = None) -> Request[wire.translation.Totals]:
+    def totals(self, asked: Mapping[str, str] | None = None) -> Request[wire.coverage.Totals]:
         """The sums of all that `grid` has, by locale."""
-        return Request(
-            "GET", "/api/translation/totals", into(wire.translation.Totals), params=dict(asked or {})
-        )
+        return Request("GET", "/api/translation/totals", into(wire.coverage.Totals), params=dict(asked or {}))
 
     @call
-    def entry_coverage(self, id: str, locale: str) -> Request[wire.translation.EntryCoverage]:
+    def entry_coverage(self, id: str, locale: str) -> Request[wire.coverage.EntryCoverage]:
         """How an entry stands in the locales, and what is due in one of them."""
         return Request(
             "GET",
             f"/api/entries/{quote(id)}/{quote(locale)}/coverage",
-            into(wire.translation.EntryCoverage),
+            into(wire.coverage.EntryCoverage),
         )
 
     @call
     def still_fits(
         self, id: str, locale: str, fits: Mapping[str, str]
-    ) -> Request[wire.translation.EntryCoverage]:
+    ) -> Request[wire.coverage.EntryCoverage]:
         """Say that texts of a translation fit their source: its hash as it was looked at, by the key of the text."""
         return Request(
             "POST",
             f"/api/entries/{quote(id)}/{quote(locale)}/still-fits",
-            into(wire.translation.EntryCoverage),
+            into(wire.coverage.EntryCoverage),
             json={"fits": dict(fits)},
         )
 

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import collaboration as collaboration
     from hawthorn.wire import commissions as commissions
     from hawthorn.wire import content as content
+    from hawthorn.wire import coverage as coverage
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import exchange as exchange
     from hawthorn.wire import figures as figures
@@ -37,6 +38,7 @@ AREAS = (
     "collaboration",
     "commissions",
     "content",
+    "coverage",
     "delivery",
     "exchange",
     "figures",

@@ -150,7 +150,7 @@ def _asked(**given: str) -> dict[str, str]:
     return {name: value for name, value in given.items() if value}
 
 
-def _cell(cell: wire.translation.GridCell) -> str:
+def _cell(cell: wire.coverage.GridCell) -> str:
     if cell.state == "in a job":
         return marked("cli.coverage.in_a_job", percent=cell.percent)
     if cell.state == "none" or not cell.due:

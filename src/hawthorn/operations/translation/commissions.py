@@ -276,9 +276,9 @@ def give(act: Act, uuid: str, to: int) -> None:
     row = store.by_uuid(act.conn, uuid)
     if row is None or state_of(row) != "open":
         raise NotFound("commissions.not_there", id=uuid)
-    who = permission.identity_of(act.conn, to)
-    if not any(grant.verb == "commission" for _, grant in who.grants):
-        raise InTheWay("reassigning.may_not_commission", name=who.name)
+    theirs = View(act.conn, permission.identity_of(act.conn, to), act.now, act.setup)
+    if not permission.may_somewhere(theirs, "commission"):
+        raise InTheWay("reassigning.may_not_commission", name=theirs.identity.name)
     store.give(act.conn, row.id, to)
     _told(act, "commission.changed", uuid, changed=["owner"])
 

@@ -24,7 +24,7 @@ def _asked(
     owner: Annotated[str, Query(description="Who began the entry, by handle.")] = "",
     due: Annotated[str, Query(description="In a job that is due on this day or before it.")] = "",
     locale: Annotated[str, Query(description="The locale that `state` is about; any when empty.")] = "",
-    state: wire.translation.CoverageAsked = "",
+    state: wire.coverage.CoverageAsked = "",
 ) -> Asked:
     return Asked(type, words, section, owner, due, locale, state)
 
@@ -34,7 +34,7 @@ GridAsked = Annotated[Asked, Depends(_asked)]
 
 @router.get(
     "/translation/grid",
-    response_model=wire.translation.Grid,
+    response_model=wire.coverage.Grid,
     operation_id="translation_grid",
     responses=REFUSALS,
 )
@@ -50,7 +50,7 @@ def lines(me: Who, desk: AtDesk, paged: Paged, asked: GridAsked) -> Answer:
 
 @router.get(
     "/translation/totals",
-    response_model=wire.translation.Totals,
+    response_model=wire.coverage.Totals,
     operation_id="translation_totals",
     responses=REFUSALS,
 )
@@ -61,7 +61,7 @@ def totals(me: Who, desk: AtDesk, asked: GridAsked) -> Answer:
 
 @router.get(
     "/entries/{id}/{locale}/coverage",
-    response_model=wire.translation.EntryCoverage,
+    response_model=wire.coverage.EntryCoverage,
     operation_id="entry_coverage",
     responses=REFUSALS,
 )
@@ -72,11 +72,11 @@ def of_entry(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
 
 @router.post(
     "/entries/{id}/{locale}/still-fits",
-    response_model=wire.translation.EntryCoverage,
+    response_model=wire.coverage.EntryCoverage,
     operation_id="still_fits",
     responses=REFUSALS,
 )
-def still_fits(id: str, locale: str, body: wire.translation.StillFits, me: Who, desk: AtDesk) -> Answer:
+def still_fits(id: str, locale: str, body: wire.coverage.StillFits, me: Who, desk: AtDesk) -> Answer:
     """Say that texts of a translation fit their source as it is now, after looking at both."""
 
     def do(act: Act) -> Answer:
