@@ -4,8 +4,6 @@ bureau as a process of its own."""
 from __future__ import annotations
 
 import socket
-import subprocess
-import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -15,6 +13,7 @@ from typing import Any
 
 import httpx
 
+from hawthorn.demo.parts import begun
 from hawthorn.operations.delivery.webhooks import new_secret
 
 
@@ -129,15 +128,12 @@ class Translators:
 @contextmanager
 def translators(seconds: float) -> Iterator[Translators]:
     """Start the simulated bureau, which takes so many seconds for a unit."""
-    key, secret = "open-sesame", new_secret()
-    asked = ["--seconds", str(seconds), "--key", key, "--secret", secret]
-    process = subprocess.Popen(
-        [sys.executable, "-m", "hawthorn.demo.bureau", *asked], stdout=subprocess.PIPE, text=True
-    )
-    assert process.stdout is not None
-    try:
-        yield Translators(process.stdout.readline().strip(), key, secret)
-    finally:
-        process.terminate()
-        process.wait(10)
-        process.stdout.close()
+    # As keys may be that are made up.
+    key, secret = "-open-sesame", new_secret()
+    with socket.create_server(("127.0.0.1", 0)) as door:
+        process = begun(door, seconds, key, secret)
+        assert process.stdout is not None
+        try:
+            yield Translators(process.stdout.readline().decode().strip(), key, secret)
+        finally:
+            process.communicate(timeout=10)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import os
+import socket
 import sqlite3
 import subprocess
 import sys
 import threading
 import time
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 import uvicorn
 
@@ -109,7 +110,7 @@ class Demo:
         self._smtp = self.mailbox.listener(self.doors.sockets["smtp"])
         self._smtp.start()
         service = self.ports.url("service")
-        self._bureau = self._translators()
+        self._bureau = begun(self.doors.sockets["bureau"], self.seconds_a_unit, **self.keys.get("bureau", {}))
         self.desk = open_desk(self.settings, self.clock)
         app = create_asgi(self.settings, self.desk)
         # Made before any of them runs, as this sets up what is logged.
@@ -125,9 +126,15 @@ class Demo:
         while not all(server.started for server, _ in self._servers):
             alive = all(thread.is_alive() for _, thread in self._servers) and self._bureau.poll() is None
             if time.monotonic() > until or not alive:
-                self.stop()
-                raise SystemExit("A part of the demo did not start; what it said above may tell why.")
+                self._not_started()
             time.sleep(0.02)
+        # Until it says where it is, it may still fail; and whoever calls waits for nothing, as its socket listens all along.
+        if not _said(self._bureau):
+            self._not_started()
+
+    def _not_started(self) -> NoReturn:
+        self.stop()
+        raise SystemExit("A part of the demo did not start; what it said above may tell why.")
 
     def _accounts(self) -> accounts.Accounts:
         """Everybody who works here has an account; so has a volunteer who is not known here yet."""
@@ -137,20 +144,6 @@ class Demo:
         }
         new = accounts.Account("petra", "Petra Sandhill", "petra@pellgrave.example", ["volunteers"])
         return accounts.Accounts(self.ports.url("accounts"), {**known, "petra": new})
-
-    def _translators(self) -> subprocess.Popen[bytes]:
-        """The bureau, as a process of its own: it shares nothing with the museum but the protocol."""
-        door = self.doors.sockets["bureau"]
-        os.set_inheritable(door.fileno(), True)
-        given = {"door": door.fileno(), "seconds": self.seconds_a_unit, **self.keys.get("bureau", {})}
-        asked = [part for name, value in given.items() for part in (f"--{name}", str(value))]
-        return subprocess.Popen(
-            [sys.executable, "-m", "hawthorn.demo.bureau", *asked],
-            pass_fds=(door.fileno(),),
-            stdin=subprocess.PIPE,
-            stdout=subprocess.DEVNULL,
-            start_new_session=True,
-        )
 
     def _serve(self, app: Any, part: str) -> None:
         config = uvicorn.Config(
@@ -175,3 +168,24 @@ class Demo:
         self.desk.db.close()
         self._smtp.stop()
         self.doors.close()
+
+
+def begun(door: socket.socket, seconds: float, key: str = "", secret: str = "") -> subprocess.Popen[bytes]:
+    """The bureau, begun as a process of its own behind a socket that listens: it shares nothing with the museum but the protocol. It says
+    where it is on its output once it is there, and ends when its input does."""
+    os.set_inheritable(door.fileno(), True)
+    given = {"door": door.fileno(), "seconds": seconds, "key": key, "secret": secret}
+    # Each as one word: a key may begin with a hyphen, and would be taken for an option of its own.
+    asked = [f"--{name}={value}" for name, value in given.items()]
+    return subprocess.Popen(
+        [sys.executable, "-m", "hawthorn.demo.bureau", *asked],
+        pass_fds=(door.fileno(),),
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        start_new_session=True,
+    )
+
+
+def _said(process: subprocess.Popen[bytes]) -> bytes:
+    assert process.stdout is not None
+    return process.stdout.readline()
