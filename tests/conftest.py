@@ -12,7 +12,7 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
@@ -23,10 +23,12 @@ import pytest
 import structlog
 from argon2 import PasswordHasher
 from httpx._transports import default
+from hypothesis import core as hypothesis_core
 from hypothesis import settings
 from typer import testing
 
 from hawthorn import wire
+from hawthorn.cli import app
 from hawthorn.client import Client
 from hawthorn.core import timeline
 from hawthorn.core.messages import MessageError
@@ -42,6 +44,8 @@ from hawthorn.store import migrate
 settings.register_profile("ci", deadline=None, derandomize=True)
 settings.register_profile("here", deadline=None)
 settings.load_profile("ci" if os.environ.get("CI") else "here")
+# No example asks for chance by itself, only by its strategies: for each, what nobody asks would be put aside, begun anew and put back.
+hypothesis_core.deterministic_PRNG = nullcontext  # type: ignore[assignment]
 # In memory where there is room: no test takes the power away, and what is killed has written what it confirmed.
 _MEMORY = Path("/dev/shm")
 if _MEMORY.is_dir() and os.access(_MEMORY, os.W_OK) and shutil.disk_usage(_MEMORY).free > 4 << 30:
@@ -52,6 +56,7 @@ REAL_HASHER = logging_in._HASHER
 """What passwords are hashed with outside of tests, where many people log in."""
 logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 # The tree of commands is put together once for a process, not for each command that is tried.
+app.assembled = cache(app.assembled)
 testing._get_command = cache(testing._get_command)  # type: ignore[attr-defined]
 # Whom to trust is read once, not for each of some thousand calls over loopback.
 default.create_ssl_context = cache(default.create_ssl_context)  # type: ignore[attr-defined]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ast
 import hashlib
 import io
 import json
@@ -29,7 +28,7 @@ from tests.conftest import free_port
 from tests.exchange import made as exchange
 from tests.exchange.test_rows import give, looked
 from tests.service.made import House, serving
-from tests.sources import trees
+from tests.sources import calls
 
 SEAL = b"a made-up seal"
 """What the scanner takes for malware."""
@@ -247,10 +246,7 @@ def test_nothing_that_is_given_is_looked_through_past_the_scanner() -> None:
     # The demo's own files are drawn by itself.
     callers = {
         path.name
-        for path, tree in trees().items()
-        for call in ast.walk(tree)
-        if isinstance(call, ast.Call)
-        and ast.unparse(call.func).rsplit(".", 1)[-1] in ("inspect", "inspect_path")
-        and path.parent.name != "demo"
+        for path, name, _ in calls()
+        if name.rsplit(".", 1)[-1] in ("inspect", "inspect_path") and path.parent.name != "demo"
     }
     assert callers == {"files.py"}
