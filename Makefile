@@ -9,9 +9,9 @@ demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
 test: .stamps/compiled .stamps/console .stamps/browser .stamps/caches .stamps/components .stamps/example
-	@# Four at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
+	@# Three at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
 	@# done takes from the others.
-	PYTHONDONTWRITEBYTECODE= $(VENV)/pytest -n 4 --dist worksteal
+	PYTHONDONTWRITEBYTECODE= $(VENV)/pytest -n 3 --dist worksteal
 
 bench: .stamps/compiled .stamps/console .stamps/browser .stamps/caches
 	$(VENV)/python -m benchmarks.run
