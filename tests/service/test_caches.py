@@ -11,7 +11,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -26,6 +26,7 @@ from hawthorn.operations.delivery.webhooks import Wanted
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.views import show
+from tests.conftest import eventually, free_port
 from tests.followers.test_followers import Options
 from tests.service.made import House, serving
 
@@ -41,19 +42,6 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.close()
 
 
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as held:
-        port: int = held.getsockname()[1]
-        return port
-
-
-def until(true: Callable[[], bool], seconds: float = 20) -> None:
-    end = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < end
-        time.sleep(0.05)
-
-
 def answers(url: str) -> bool:
     try:
         return httpx.get(url, timeout=2).status_code < 500
@@ -66,7 +54,7 @@ def running(command: list[str], url: str, folder: Path) -> Iterator[None]:
     with (folder / "said").open("wb") as said:
         process = subprocess.Popen(command, cwd=folder, stdout=said, stderr=said)
     try:
-        until(lambda: process.poll() is not None or answers(url))
+        eventually(lambda: process.poll() is not None or answers(url))
         assert process.poll() is None, (folder / "said").read_text()
         yield
     finally:
@@ -124,7 +112,7 @@ def receiving(cache: str, secret: str, port: int) -> Iterator[None]:
     command = [sys.executable, str(DEPLOY / "let_go.py"), "--cache", cache, "--port", str(port)]
     process = subprocess.Popen(command, env=env)
     try:
-        until(lambda: _listens(port))
+        eventually(lambda: _listens(port))
         yield
     finally:
         process.terminate()
@@ -183,7 +171,7 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
             assert httpx.post(f"http://127.0.0.1:{port}/", content=b"{}").status_code == 401
             retitled(house, lamp, "Harbour lamp")
             assert set(kept(addresses).values()) == {"hit"}
-            until(
+            eventually(
                 lambda: (
                     follower.step("one") is not None and kept({"lamp": addresses["lamp"]})["lamp"] == "miss"
                 )
@@ -195,7 +183,7 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
         for name in ("lamp", "bell", "list"):
             assert "Harbour lamp" in httpx.get(addresses[name]).text
         server.stop()
-        until(lambda: not answers(f"{url}/api/health"))
+        eventually(lambda: not answers(f"{url}/api/health"))
         # Nobody answers now: what is kept is shown all the same.
         time.sleep(1)
         assert httpx.get(addresses["rope"]).json()["title"] == "Rope"
@@ -212,15 +200,15 @@ def test_nginx_keeps_asks_anew_with_what_it_has_and_shows_what_is_older_while_we
         seen = [httpx.get(address).headers["x-cache"] for _ in range(3)]
         assert (seen[0], seen[-1]) == ("MISS", "HIT")
         assert httpx.get(address).headers["content-encoding"] == "gzip"
-        until(lambda: httpx.get(address).headers["x-cache"] in ("REVALIDATED", "UPDATING", "STALE"))
+        eventually(lambda: httpx.get(address).headers["x-cache"] in ("REVALIDATED", "UPDATING", "STALE"))
         retitled(house, lamp, "Harbour lamp")
-        until(lambda: httpx.get(address).json()["title"] == "Harbour lamp")
+        eventually(lambda: httpx.get(address).json()["title"] == "Harbour lamp")
         held = httpx.get(other, headers={"Authorization": "Bearer hw_nobody"})
         assert held.status_code == 401
         assert httpx.get(other).headers["x-cache"] == "MISS"
         server.stop()
-        until(lambda: not answers(f"{url}/api/health"))
-        until(lambda: httpx.get(address).headers["x-cache"] in ("STALE", "UPDATING"))
+        eventually(lambda: not answers(f"{url}/api/health"))
+        eventually(lambda: httpx.get(address).headers["x-cache"] in ("STALE", "UPDATING"))
         for _ in range(3):
             assert httpx.get(address).json()["title"] == "Harbour lamp"
         assert httpx.get(f"{cache}/read/entries/{rope}?locale=fr").status_code == 502
