@@ -13,7 +13,7 @@ from typing import Any
 
 import httpx
 
-from hawthorn.demo.parts import begun
+from hawthorn.demo.parts import begun, where
 from hawthorn.operations.delivery.webhooks import new_secret
 
 
@@ -132,8 +132,7 @@ def translators(seconds: float) -> Iterator[Translators]:
     key, secret = "-open-sesame", new_secret()
     with socket.create_server(("127.0.0.1", 0)) as door:
         process = begun(door, seconds, key, secret)
-        assert process.stdout is not None
         try:
-            yield Translators(process.stdout.readline().decode().strip(), key, secret)
+            yield Translators(where(process), key, secret)
         finally:
             process.communicate(timeout=10)

@@ -13,6 +13,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 
 import httpx
@@ -30,6 +31,7 @@ from tests.conftest import eventually, free_port
 from tests.followers.test_followers import Options
 from tests.service.made import House, serving
 
+until = partial(eventually, seconds=20)
 DEPLOY = Path(__file__).parents[2] / "deploy"
 VARNISH = shutil.which("varnishd", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
 NGINX = shutil.which("nginx", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
@@ -54,7 +56,7 @@ def running(command: list[str], url: str, folder: Path) -> Iterator[None]:
     with (folder / "said").open("wb") as said:
         process = subprocess.Popen(command, cwd=folder, stdout=said, stderr=said)
     try:
-        eventually(lambda: process.poll() is not None or answers(url))
+        until(lambda: process.poll() is not None or answers(url))
         assert process.poll() is None, (folder / "said").read_text()
         yield
     finally:
@@ -112,7 +114,7 @@ def receiving(cache: str, secret: str, port: int) -> Iterator[None]:
     command = [sys.executable, str(DEPLOY / "let_go.py"), "--cache", cache, "--port", str(port)]
     process = subprocess.Popen(command, env=env)
     try:
-        eventually(lambda: _listens(port))
+        until(lambda: _listens(port))
         yield
     finally:
         process.terminate()
@@ -171,7 +173,7 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
             assert httpx.post(f"http://127.0.0.1:{port}/", content=b"{}").status_code == 401
             retitled(house, lamp, "Harbour lamp")
             assert set(kept(addresses).values()) == {"hit"}
-            eventually(
+            until(
                 lambda: (
                     follower.step("one") is not None and kept({"lamp": addresses["lamp"]})["lamp"] == "miss"
                 )
@@ -183,7 +185,7 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
         for name in ("lamp", "bell", "list"):
             assert "Harbour lamp" in httpx.get(addresses[name]).text
         server.stop()
-        eventually(lambda: not answers(f"{url}/api/health"))
+        until(lambda: not answers(f"{url}/api/health"))
         # Nobody answers now: what is kept is shown all the same.
         time.sleep(1)
         assert httpx.get(addresses["rope"]).json()["title"] == "Rope"
@@ -200,15 +202,15 @@ def test_nginx_keeps_asks_anew_with_what_it_has_and_shows_what_is_older_while_we
         seen = [httpx.get(address).headers["x-cache"] for _ in range(3)]
         assert (seen[0], seen[-1]) == ("MISS", "HIT")
         assert httpx.get(address).headers["content-encoding"] == "gzip"
-        eventually(lambda: httpx.get(address).headers["x-cache"] in ("REVALIDATED", "UPDATING", "STALE"))
+        until(lambda: httpx.get(address).headers["x-cache"] in ("REVALIDATED", "UPDATING", "STALE"))
         retitled(house, lamp, "Harbour lamp")
-        eventually(lambda: httpx.get(address).json()["title"] == "Harbour lamp")
+        until(lambda: httpx.get(address).json()["title"] == "Harbour lamp")
         held = httpx.get(other, headers={"Authorization": "Bearer hw_nobody"})
         assert held.status_code == 401
         assert httpx.get(other).headers["x-cache"] == "MISS"
         server.stop()
-        eventually(lambda: not answers(f"{url}/api/health"))
-        eventually(lambda: httpx.get(address).headers["x-cache"] in ("STALE", "UPDATING"))
+        until(lambda: not answers(f"{url}/api/health"))
+        until(lambda: httpx.get(address).headers["x-cache"] in ("STALE", "UPDATING"))
         for _ in range(3):
             assert httpx.get(address).json()["title"] == "Harbour lamp"
         assert httpx.get(f"{cache}/read/entries/{rope}?locale=fr").status_code == 502

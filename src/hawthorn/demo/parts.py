@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import socket
 import sqlite3
 import subprocess
@@ -129,7 +128,7 @@ class Demo:
                 self._not_started()
             time.sleep(0.02)
         # Until it says where it is, it may still fail; and whoever calls waits for nothing, as its socket listens all along.
-        if not _said(self._bureau):
+        if not where(self._bureau):
             self._not_started()
 
     def _not_started(self) -> NoReturn:
@@ -173,7 +172,6 @@ class Demo:
 def begun(door: socket.socket, seconds: float, key: str = "", secret: str = "") -> subprocess.Popen[bytes]:
     """The bureau, begun as a process of its own behind a socket that listens: it shares nothing with the museum but the protocol. It says
     where it is on its output once it is there, and ends when its input does."""
-    os.set_inheritable(door.fileno(), True)
     given = {"door": door.fileno(), "seconds": seconds, "key": key, "secret": secret}
     # Each as one word: a key may begin with a hyphen, and would be taken for an option of its own.
     asked = [f"--{name}={value}" for name, value in given.items()]
@@ -186,6 +184,7 @@ def begun(door: socket.socket, seconds: float, key: str = "", secret: str = "") 
     )
 
 
-def _said(process: subprocess.Popen[bytes]) -> bytes:
-    assert process.stdout is not None
-    return process.stdout.readline()
+def where(bureau: subprocess.Popen[bytes]) -> str:
+    """The address of a bureau, once it is there; empty where it ended instead."""
+    assert bureau.stdout is not None
+    return bureau.stdout.readline().decode().strip()

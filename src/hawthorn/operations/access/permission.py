@@ -56,6 +56,11 @@ def identity_of(
     )
 
 
+def seen_by(view: View, actor: int) -> View:
+    """The same, as somebody else sees it. Raises `NotFound` for an account that is not there."""
+    return View(view.conn, identity_of(view.conn, actor), view.now, view.setup)
+
+
 def _grants(holding: Holding) -> list[Grant]:
     locales, sections = json.loads(holding.locales), json.loads(holding.sections)
     made = (access.grant_from_dict(g) for g in json.loads(holding.grants))
@@ -334,8 +339,8 @@ def why(
     row = people.by_handle(view.conn, handle)
     if row is None:
         raise NotFound("common.nobody", handle=handle)
-    who = identity_of(view.conn, row.id)
-    other = View(view.conn, who, view.now, view.setup)
+    other = seen_by(view, row.id)
+    who = other.identity
     about = Subject(type, locale, stage=stage)
     if entry:
         # Whether an entry is somebody's own is asked of them, not of whoever asks.

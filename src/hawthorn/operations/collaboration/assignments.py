@@ -33,7 +33,7 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     row = people.by_handle(act.conn, handle)
     if row is None or row.kind not in ("person", "assistant"):
         raise NotFound("common.nobody", handle=handle)
-    theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
+    theirs = permission.seen_by(act, row.id)
     their_subject = permission.subject(theirs, entry, tag)
     if not (
         permission.may(theirs, "read", their_subject)

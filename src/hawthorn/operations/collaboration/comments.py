@@ -324,7 +324,7 @@ def _named(act: Act, on: _Subject, text: str) -> list[Actor]:
         row = people.by_handle(act.conn, handle)
         if row is None or row.kind != "person" or row.handle != handle:
             continue
-        theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
+        theirs = permission.seen_by(act, row.id)
         if not on.readable(theirs):
             raise Invalid(
                 [FieldProblem("text", on.hidden_from(row.name))],

@@ -309,7 +309,7 @@ def _commented_on_dispatch(view: View, event: Event, payload: Payload) -> Iterab
     code = event.kind.replace("comment.", "dispatch_comment_")
     there = [one for one in (*payload["named"], *sorted(others)) if people.actor(view.conn, one) is not None]
     for actor in there:
-        theirs = View(view.conn, permission.identity_of(view.conn, actor), view.now, view.setup)
+        theirs = permission.seen_by(view, actor)
         if row is not None and permission.whole(theirs, row.id):
             named = actor in payload["named"]
             kind = "named" if named else "comment"

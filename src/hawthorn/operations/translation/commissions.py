@@ -276,7 +276,7 @@ def give(act: Act, uuid: str, to: int) -> None:
     row = store.by_uuid(act.conn, uuid)
     if row is None or state_of(row) != "open":
         raise NotFound("commissions.not_there", id=uuid)
-    theirs = View(act.conn, permission.identity_of(act.conn, to), act.now, act.setup)
+    theirs = permission.seen_by(act, to)
     if not permission.may_somewhere(theirs, "commission"):
         raise InTheWay("reassigning.may_not_commission", name=theirs.identity.name)
     store.give(act.conn, row.id, to)

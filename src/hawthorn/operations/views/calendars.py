@@ -86,5 +86,5 @@ def read(view: View, token: str) -> Read:
     owner = people.actor(view.conn, found.actor) if found is not None else None
     if found is None or owner is None or owner.ended_at is not None:
         raise NotFound("calendars.nothing_here")
-    own = View(view.conn, permission.identity_of(view.conn, found.actor), view.now, view.setup)
+    own = permission.seen_by(view, found.actor)
     return Read(found.uuid, found.name, timetable.items(own, shows(found)))
