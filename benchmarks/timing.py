@@ -15,7 +15,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import listing
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_dispatches
 from hawthorn.store.standings import RELEASE
 
 DAY = 24 * 3600 * SECOND
@@ -51,7 +51,7 @@ def _timetable(path: Path, count: int) -> tuple[float, float]:
     def look() -> None:
         def read(view: object) -> list[object]:
             rows, _ = listing.between(view, start, start + _MONTH, _PAGE)  # type: ignore[arg-type]
-            return [show_work.dispatch(view, row, whole=False) for row in rows]  # type: ignore[arg-type]
+            return [show_dispatches.dispatch(view, row, whole=False) for row in rows]  # type: ignore[arg-type]
 
         if len(desk.read(chief, read)) != _PAGE:
             raise RuntimeError("the page was not whole")

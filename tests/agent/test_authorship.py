@@ -5,14 +5,14 @@ from __future__ import annotations
 import random
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import pytest
 
+from hawthorn.core.compare import Run
 from hawthorn.operations.content import strands
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.views import show, show_assisted
+from hawthorn.operations.views import show, show_assisted, show_comparison
 from tests.agent.test_overseeing import Overseen
 
 
@@ -31,9 +31,11 @@ def marked(house: Overseen, uuid: str, strand: str = "draft") -> list[str]:
     return [run.text.strip() for place in found.places for run in place.runs if run.assistant]
 
 
-def compared(house: Overseen, uuid: str, before: str, after: str) -> list[dict[str, Any]]:
+def compared(house: Overseen, uuid: str, before: str, after: str) -> list[Run]:
     """The stretches of words of a comparison."""
-    found = house.desk.read(house.who("wim"), lambda v: show.comparison(v, uuid, "en", before, after))
+    found = house.desk.read(
+        house.who("wim"), lambda v: show_comparison.comparison(v, uuid, "en", before, after)
+    )
     return [run for field in found["fields"] for part in field["parts"] for run in part["runs"]]
 
 
@@ -50,22 +52,20 @@ def test_a_comparison_tells_the_words_of_an_assistant_from_those_of_people(house
         title="Old lamps of old",
         body="<p>The lamp burned all night long.</p><p>Nobody slept.</p><p>Rain fell.</p>",
     )
-    told = [
-        (run["how"], run["text"].strip()) for run in compared(house, uuid, "1", "draft") if run["assistant"]
-    ]
+    told = [(run.how, run.text.strip()) for run in compared(house, uuid, "1", "draft") if run.assistant]
     assert told == [("new", "of old"), ("new", "all night"), ("new", "Rain fell.")]
-    assert not any(run["assistant"] for run in compared(house, uuid, "draft", "1")), (
+    assert not any(run.assistant for run in compared(house, uuid, "draft", "1")), (
         "the newer side alone is marked"
     )
-    kept = [run for run in compared(house, uuid, "2", "draft") if run["assistant"]]
-    assert [(run["how"], run["text"].strip()) for run in kept] == [
+    kept = [run for run in compared(house, uuid, "2", "draft") if run.assistant]
+    assert [(run.how, run.text.strip()) for run in kept] == [
         ("same", "of old"),
         ("same", "all night"),
         ("same", "Rain fell."),
     ]
     house.do("wim", lambda a: review.submit(a, uuid, "en"))
     house.do("oda", lambda a: review.sign_off(a, uuid, "en", 3))
-    assert not any(run["assistant"] for run in compared(house, uuid, "1", "draft"))
+    assert not any(run.assistant for run in compared(house, uuid, "1", "draft"))
 
 
 def test_a_word_is_marked_until_it_is_signed_off_or_written_anew(house: Overseen) -> None:
@@ -81,7 +81,7 @@ def test_a_word_is_marked_until_it_is_signed_off_or_written_anew(house: Overseen
     house.do("wim", lambda a: review.submit(a, uuid, "en"))
     found = house.desk.read(house.who("wim"), lambda v: show_assisted.words(v, uuid, "en"))
     assert (found.count, found.by) == (1, ["Copperleaf"])
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, uuid, "en"))["revision"]["number"]
+    number = house.revision(uuid)["number"]
     house.do("oda", lambda a: review.sign_off(a, uuid, "en", number))
     assert marked(house, uuid) == []
     assert not house.desk.read(house.who("oda"), lambda v: show.entry(v, uuid, "en"))["assisted"]
@@ -145,12 +145,7 @@ def test_whatever_is_written_by_turns_each_word_is_by_whoever_wrote_it(house: Ov
         told = {word for stretch in marked(house, uuid) for word in stretch.split()}
         assert told == {word for word, machine in words if machine}, n
         runs = compared(house, uuid, chance.choice(["1", str(n + 1)]), "draft")
-        theirs = {word for run in runs if run["assistant"] for word in run["text"].split()}
-        ours = {
-            word
-            for run in runs
-            if not run["assistant"] and run["how"] != "gone"
-            for word in run["text"].split()
-        }
+        theirs = {word for run in runs if run.assistant for word in run.text.split()}
+        ours = {word for run in runs if not run.assistant and run.how != "gone" for word in run.text.split()}
         assert theirs <= told
         assert not ours & told, "a word that is shown is marked in a comparison, too"

@@ -22,7 +22,7 @@ from hawthorn.operations.exchange.report import Wish
 from hawthorn.operations.release import dispatches, gathering, review, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import my_work, show
+from hawthorn.operations.views import my_work
 from hawthorn.store import to_go
 from tests.exchange.made import altered, exported, given, imported, row, trouble, work
 from tests.exchange.test_packages import ALL, lines_as_described, save, text
@@ -298,7 +298,7 @@ def test_what_a_field_plans_is_a_wish_there_and_what_it_planned_once_is_not_aske
     assert text(other, past, "body") == "<p>Written on.</p>"
     # Who signs it off confirms what it asks for.
     other.do("wim", lambda act: review.submit(act, coming, "en"))
-    number = other.desk.read(other.who("oda"), lambda v: show.entry(v, coming, "en"))["revision"]["number"]
+    number = other.revision(coming)["number"]
     other.do("oda", lambda act: review.sign_off(act, coming, "en", number))
     assert states(other, coming) == {"out_from": "planned", "out_until": "planned"}
     other.later(DAY)

@@ -24,7 +24,6 @@ from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.views import show
 from hawthorn.store import bodies, events, outbox
 from tests.followers.test_followers import Options
 from tests.service.made import House
@@ -144,7 +143,7 @@ def test_pages_are_named_as_they_were_and_with_those_that_show_what_changed(
         review.submit(a, fog, "en")
 
     house.do("wim", renamed)
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, fog, "en")["revision"]["number"])
+    number = house.revision(fog)["number"]
     house.do("oda", lambda a: review.sign_off(a, fog, "en", number))
     release(house, fog)
     follower(house).step("one")

@@ -22,7 +22,7 @@ from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage
-from hawthorn.operations.views import assembled
+from hawthorn.operations.views import assembled, show
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Server, server_for
@@ -161,6 +161,12 @@ class House:
     def is_out(self, uuid: str, locale: str = "en") -> bool:
         """Whether an edition is out."""
         return any(stage == "release" and until is None for stage, _, _, until in self.standing(uuid, locale))
+
+    def revision(self, uuid: str, locale: str = "en") -> show.Revision:
+        """The newest revision of a draft, as the managing editor sees it."""
+        found = self.desk.read(self.who("ida"), lambda view: show.entry(view, uuid, locale))["revision"]
+        assert found is not None
+        return found
 
     def state(self, dispatch: str) -> str:
         """The state of a dispatch."""

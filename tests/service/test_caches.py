@@ -26,7 +26,6 @@ from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.views import show
 from tests.conftest import eventually, free_port
 from tests.followers.test_followers import Options
 from tests.service.made import House, serving
@@ -130,7 +129,7 @@ def retitled(house: House, uuid: str, title: str) -> None:
     """Another title, out."""
     house.do("wim", lambda a: entries.save(a, uuid, "en", {"title": title}, entries.base_now(a, uuid, "en")))
     house.do("wim", lambda a: review.submit(a, uuid, "en"))
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, uuid, "en"))["revision"]["number"]
+    number = house.revision(uuid)["number"]
     house.do("oda", lambda a: review.sign_off(a, uuid, "en", number))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en")]))
 

@@ -221,9 +221,8 @@ def test_what_changed_is_answered_anew_whatever_was_kept(house: House) -> None:
 
 def _sign(house: House, uuid: str) -> None:
     from hawthorn.operations.release import review
-    from hawthorn.operations.views import show
 
     house.do("wim", lambda a: review.submit(a, uuid, "en"))
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, uuid, "en"))["revision"]["number"]
+    number = house.revision(uuid)["number"]
     house.do("oda", lambda a: review.sign_off(a, uuid, "en", number))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en")]))

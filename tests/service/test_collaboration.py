@@ -273,8 +273,10 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
         day = today + timedelta(days=days)
         return f"{day:%a} {day.day} {day:%b %Y}"
 
-    def assigned(who: str, part: str = "assigned_to_you") -> list[tuple[str, str]]:
-        return [(x["title"], x["state"]) for x in house.desk.read(house.who(who), my_work.my_work)[part]]
+    def assigned(who: str, *, by: bool = False) -> list[tuple[str, str]]:
+        work = house.desk.read(house.who(who), my_work.my_work)
+        lines = work["assigned_to_others"] if by else work["assigned_to_you"]
+        return [(x["title"], x["state"]) for x in lines]
 
     with pytest.raises(Invalid, match="is no day"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", "tomorrow"))
@@ -282,7 +284,7 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     with pytest.raises(InTheWay, match="Wim has it already"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
     assert assigned("wim") == [("Lamp", "")]
-    assert assigned("oda", "assigned_to_others") == [("Lamp", "")]
+    assert assigned("oda", by=True) == [("Lamp", "")]
     assert house.by_scheduler(assignments.remind) == 0
     house.clock.at += 2 * DAY
     assert house.by_scheduler(assignments.remind) == 1

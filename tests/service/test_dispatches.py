@@ -22,7 +22,7 @@ from hawthorn.operations.delivery import outline
 from hawthorn.operations.release import dispatches, gathering, listing, planning, records, review, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import show, show_log, show_work
+from hawthorn.operations.views import show, show_dispatches, show_log
 from hawthorn.operations.views.show_log import Filter
 from hawthorn.store import events, people
 from tests.service.made import House
@@ -36,7 +36,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 
 def shown(house: House, id: str) -> dict[str, Any]:
-    return house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, records.find(v, id)))
+    return house.desk.read(house.who("ida"), lambda v: show_dispatches.dispatch(v, records.find(v, id)))
 
 
 def soon(house: House, seconds: float) -> When:
@@ -68,7 +68,7 @@ def changed(house: House, page: str, words: str) -> None:
 
     house.do("wim", save)
     house.do("wim", lambda a: review.submit(a, page, "en"))
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "en")["revision"]["number"])
+    number = house.revision(page)["number"]
     house.do("oda", lambda a: review.sign_off(a, page, "en", number))
 
 

@@ -14,7 +14,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.content import bulk, changing, entries, strands, templates
 from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show, show_history
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import people as people_store
 from tests.service.made import House
@@ -129,6 +129,6 @@ def test_two_who_accept_one_proposal_at_once_do_it_once(house: House) -> None:
     for thread in threads:
         thread.join()
     assert sorted(outcomes) == ["done", "refused", "refused", "refused"]
-    history = house.desk.read(house.who("wim"), lambda v: show.history(v, news, "en"))
+    history = house.desk.read(house.who("wim"), lambda v: show_history.history(v, news, "en"))
     assert [r["number"] for r in history["revisions"] if r["origin"] == "strand"] == [3]
     assert [e["kind"] for e in history["events"]].count("strand.merged") == 1

@@ -21,7 +21,7 @@ from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.release import dispatches, gathering, records, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import my_work, show, show_work
+from hawthorn.operations.views import my_work, show, show_dispatches
 from hawthorn.store import events, revisions
 from tests.service.made import House
 
@@ -75,7 +75,7 @@ def read_out(house: House, page: str) -> Any:
 
 
 def shown(house: House, id: str, who: str = "ida") -> dict[str, Any]:
-    return house.desk.read(house.who(who), lambda v: show_work.dispatch(v, records.find(v, id)))
+    return house.desk.read(house.who(who), lambda v: show_dispatches.dispatch(v, records.find(v, id)))
 
 
 def test_what_is_written_inside_is_seen_by_nobody_else_goes_out_with_it_and_comes_into_the_drafts(

@@ -20,7 +20,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import grid
-from hawthorn.operations.views import show, show_lines
+from hawthorn.operations.views import show, show_history, show_lines
 from hawthorn.store import definitions
 from hawthorn.store import people as people_store
 from hawthorn.store.standings import DRAFT
@@ -91,7 +91,7 @@ def in_library(view: View, limit: int) -> list[Any]:
 
 def in_history(view: View, limit: int) -> list[Any]:
     page = finding.listing(view, finding.Query(type="page"))[0][0]
-    return list(show.history(view, page.uuid, "en", limit=limit)["revisions"])
+    return list(show_history.history(view, page.uuid, "en", limit=limit)["revisions"])
 
 
 @pytest.fixture(scope="module")

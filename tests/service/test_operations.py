@@ -26,7 +26,7 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.translation import accepting, exporting, grid, importing, orders, sending
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import my_work, show
+from hawthorn.operations.views import my_work, show, show_comparison, show_history
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
@@ -508,17 +508,17 @@ def test_a_comparison_shows_shared_fields_of_then_beside_the_text_of_then(house:
     page = house.page("Lamp")
     save(house, page, {"picture": picture(house, "One")})
     save(house, page, {"title": "Lamp two"})
-    found = house.desk.read(house.who("ida"), lambda v: show.comparison(v, page, "en", "1", "2"))
+    found = house.desk.read(house.who("ida"), lambda v: show_comparison.comparison(v, page, "en", "1", "2"))
     assert [f["field"] for f in found["fields"]] == ["title", "slug", "picture"]
     assert found["before"]["label"] == "revision 1"
     with pytest.raises(NotFound, match="neither a revision nor a stage"):
-        house.desk.read(house.who("ida"), lambda v: show.comparison(v, page, "en", "then", "now"))
+        house.desk.read(house.who("ida"), lambda v: show_comparison.comparison(v, page, "en", "then", "now"))
 
 
 def test_history_and_events_name_who_when_and_why(house: House) -> None:
     page = house.signed("Lamp")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")], note="Season"))
-    found = house.desk.read(house.who("ida"), lambda v: show.history(v, page, "en"))
+    found = house.desk.read(house.who("ida"), lambda v: show_history.history(v, page, "en"))
     assert [e["kind"] for e in found["events"]] == [
         "dispatch.gone",
         "review.signed",

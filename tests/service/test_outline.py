@@ -19,7 +19,7 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, planning, records, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.views import show, show_work
+from hawthorn.operations.views import show, show_dispatches
 from hawthorn.store.standings import DRAFT, RELEASE
 from tests.service.made import House
 
@@ -49,9 +49,7 @@ def move(house: House, uuid: str, below: str = "", **beside: str) -> outline.Mov
 def release(house: House, *uuids: str) -> None:
     for uuid in uuids:
         house.do("wim", lambda a, u=uuid: review.submit(a, u, "en"))
-        number = house.desk.read(house.who("oda"), lambda v, u=uuid: show.entry(v, u, "en"))["review"][
-            "revision"
-        ]
+        number = house.revision(uuid)["number"]
         house.do("oda", lambda a, u=uuid, n=number: review.sign_off(a, u, "en", n))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, "en") for u in uuids]))
 
@@ -210,9 +208,7 @@ def test_a_wide_level_comes_in_pages_and_a_deep_one_by_its_way_up(house: House) 
 def signed(house: House, *uuids: str) -> None:
     for uuid in uuids:
         house.do("wim", lambda a, u=uuid: review.submit(a, u, "en"))
-        number = house.desk.read(house.who("oda"), lambda v, u=uuid: show.entry(v, u, "en"))["review"][
-            "revision"
-        ]
+        number = house.revision(uuid)["number"]
         house.do("oda", lambda a, u=uuid, n=number: review.sign_off(a, u, "en", n))
 
 
@@ -229,7 +225,7 @@ def test_what_lies_below_a_page_that_is_not_out_waits_for_it_or_takes_it_along(h
         go(house, MoveRequest(bells, "en"))
     assert {u["code"] for u in held.value.facts["unmet"]} == {"parent-not-out"}
     found = house.desk.read(house.who("ida"), lambda v: planning.check(v, [MoveRequest(bells, "en")]))
-    assert [(n["id"], n["verb"]) for n in found.needs] == [(lamps, "release")]
+    assert [(n.id, n.verb) for n in found.needs] == [(lamps, "release")]
     go(house, MoveRequest(bells, "en"), with_needs=True)
     assert path(house, "/en/piers/lamps/bells")[0] == bells
     # Together it goes in any order, and what is out already needs nothing again.
@@ -298,7 +294,7 @@ def test_a_planned_page_waits_for_the_one_above_it_to_the_last(house: House) -> 
 def test_a_dispatch_says_what_was_there_before_and_is_after(house: House) -> None:
     def lines(uuid: str) -> list[tuple[int | None, int | None]]:
         def look(view: View) -> list[dict[str, Any]]:
-            moves: list[dict[str, Any]] = show_work.dispatch(view, records.find(view, uuid))["moves"]
+            moves: list[dict[str, Any]] = show_dispatches.dispatch(view, records.find(view, uuid))["moves"]
             return moves
 
         found = house.desk.read(house.who("ida"), look)

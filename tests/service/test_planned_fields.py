@@ -73,7 +73,7 @@ def dispatch_of(house: House, page: str, field: str) -> str:
 
 
 def signed(house: House, page: str) -> None:
-    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "en"))["revision"]["number"]
+    number = house.revision(page)["number"]
     house.do("wim", lambda a: review.submit(a, page, "en"))
     house.do("oda", lambda a: review.sign_off(a, page, "en", number))
 
@@ -190,7 +190,7 @@ def test_a_time_that_is_past_or_none_is_refused_with_the_field(house: House) -> 
         said = str(refused.value.facts)
         assert "out_from" in said, (match, said)
     assert states(house, page) == {}
-    assert house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["revision"]["number"] == 1
+    assert house.revision(page)["number"] == 1
 
 
 def test_what_keeps_it_from_being_planned_is_said_and_the_text_is_saved(house: House) -> None:

@@ -15,7 +15,7 @@ from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release import dispatches, quiet_periods, records, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
-from hawthorn.operations.views import show, show_quiet, show_work
+from hawthorn.operations.views import show, show_dispatches, show_quiet
 from hawthorn.store import events, people
 from tests.service.made import House
 
@@ -45,7 +45,7 @@ def plan(
 
 
 def held(house: House, id: str) -> list[str]:
-    one = house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, records.find(v, id)))
+    one = house.desk.read(house.who("ida"), lambda v: show_dispatches.dispatch(v, records.find(v, id)))
     return [u["code"] for h in one["held"] for u in h["unmet"]]
 
 
@@ -60,7 +60,7 @@ def test_nothing_is_planned_in_one_and_the_refusal_says_why_until_when_and_who_c
     assert "override-quiet" in remedy
     found = house.desk.read(
         house.who("rhea"),
-        lambda v: show_work.dispatch_check(
+        lambda v: show_dispatches.dispatch_check(
             v, dispatches.planning.check(v, [MoveRequest(fog, "en")], at=house.clock.at + 15 * HOUR * SECOND)
         ),
     )

@@ -32,7 +32,7 @@ from hawthorn.operations.translation import (
     translation,
 )
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import show, show_work
+from hawthorn.operations.views import show, show_dispatches, show_jobs
 from hawthorn.store import definitions
 from tests.service.made import House
 
@@ -196,15 +196,17 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     assert "not signed off: You changed this text" in done.notes[0]
     assert "Ask Oda." in done.notes[0]
     shown = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))
-    assert (shown["review"]["outcome"], shown["sign_offs"]) == ("waiting", [])
+    asked = shown["review"]
+    assert asked is not None
+    assert (asked["outcome"], shown["sign_offs"]) == ("waiting", [])
     # The page, the refusal and the look ahead name the same people.
     assert shown["deciders"] == ["Oda"]
     with pytest.raises(Refused, match="You changed this text") as refused:
-        house.do("ida", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
+        house.do("ida", lambda a: review.sign_off(a, page, "fr", asked["revision"]))
     assert ENGLISH.remedy(refused.value) == "Ask Oda."
 
     def ahead(view: View) -> list[list[str]]:
-        found = show_work.dispatch_check(view, planning.check(view, [MoveRequest(page, "fr")]))
+        found = show_dispatches.dispatch_check(view, planning.check(view, [MoveRequest(page, "fr")]))
         return [
             u["who"]
             for m in found["moves"]
@@ -213,7 +215,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
         ]
 
     assert house.desk.read(house.who("ida"), ahead) == [["Oda (section editor)"]]
-    house.do("oda", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
+    house.do("oda", lambda a: review.sign_off(a, page, "fr", asked["revision"]))
     assert house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))["sign_offs"]
 
 
@@ -243,7 +245,7 @@ def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: H
     ]
     shown = {u.key: (u.outcome, u.trouble) for u in units(house, job).values()}
     assert shown[link] == ("", "in segment s1: tag missing: 1")
-    line = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))
+    line = house.desk.read(house.who("ida"), lambda v: show_jobs.job(v, job))
     assert (line["state"], line["percent"]) == ("in work", 33)
     with pytest.raises(InTheWay, match="has not returned yet"):
         house.do("ida", lambda a: accepting.accept(a, job, [(page, "title")]))

@@ -22,7 +22,7 @@ from hawthorn.operations.translation import (
 )
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Line, Place
-from hawthorn.operations.views import my_work, show, show_work
+from hawthorn.operations.views import my_work, show, show_jobs
 from hawthorn.store import definitions
 from tests.service.made import House
 
@@ -292,7 +292,7 @@ def test_a_translator_asks_and_whoever_commissioned_answers(house: House, job: s
     # Whoever writes the source may answer, too.
     house.do("wim", lambda a: questions.answer(a, job, made.id, "A lamp."))
     house.do("ida", lambda a: questions.answer(a, job, made.id, "The lamp."))
-    found = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))["questions"]
+    found = house.desk.read(house.who("ida"), lambda v: show_jobs.job(v, job))["questions"]
     assert [(q.text, q.answer, q.answered_by) for q in found] == [
         ("A lamp, or the lamp?", "The lamp.", "Ida")
     ]

@@ -17,7 +17,7 @@ from hawthorn.operations.release import dispatches, gathering, planning, review,
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import my_work, show
+from hawthorn.operations.views import my_work, show, show_history
 from hawthorn.store import revisions
 from hawthorn.store import strands as strand_store
 from tests.service.made import House
@@ -100,7 +100,7 @@ def test_a_field_is_set_where_readers_see_it_and_comes_into_the_draft_beside_wha
     assert (seen["title"], seen["body"]) == ("Fog, closed", "<p>Words.</p>"), "only what was set changed"
     draft = shown(house, page)["fields"]
     assert (draft["title"], draft["body"]) == ("Fog, closed", "<p>Not yet signed.</p>")
-    history = house.desk.read(house.who("ida"), lambda v: show.history(v, page, "en"))
+    history = house.desk.read(house.who("ida"), lambda v: show_history.history(v, page, "en"))
     assert [s["ended"] for s in house.desk.read(house.who("ida"), lambda v: _strands(v, page))] == ["merged"]
     assert history["revisions"][0]["author_kind"] == "scheduler"
 

@@ -21,7 +21,7 @@ from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.operations.runtime.bootstrap import PAGE
 from hawthorn.operations.search import finding, indexing, lists
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show, show_comparison, show_history
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as store
@@ -354,7 +354,7 @@ def test_a_strand_comes_in_exactly_as_shown_or_not_at_all(house: House) -> None:
     more = house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Spring"))
     assert [d.field for d in more.taken] == ["lead"]
     house.do("wim", lambda a: strands.drop(a, lamp, "en", "Spring"))
-    history = house.desk.read(house.who("wim"), lambda v: show.history(v, lamp, "en"))
+    history = house.desk.read(house.who("wim"), lambda v: show_history.history(v, lamp, "en"))
     assert {r["strand"] for r in history["revisions"]} == {"draft", "Spring"}
     assert any(len(r["parents"]) == 2 for r in history["revisions"])
 
@@ -382,7 +382,7 @@ def test_part_of_a_strand_is_taken_and_the_rest_can_come_later(house: House) -> 
         ("one", "One."),
         ("three", "Three."),
     ]
-    newest = house.desk.read(house.who("wim"), lambda v: show.history(v, lamp, "en"))["revisions"][0]
+    newest = house.desk.read(house.who("wim"), lambda v: show_history.history(v, lamp, "en"))["revisions"][0]
     assert (newest["picked"], len(newest["parents"])) == (["parts:three", "parts:two"], 1)
     rest = house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Facts"))
     house.do("wim", lambda a: strands.accept(a, lamp, "en", "Facts", rest.etag))
@@ -448,7 +448,9 @@ def test_what_both_changed_is_settled_before_a_strand_comes_in(house: House) -> 
     both = {place: Settlement("own", "<p>Made of old and new brass.</p>")}
     house.do("wim", lambda a: strands.accept(a, lamp, "en", "A", found.etag, None, both))
     assert shown(house, lamp)["fields"]["body"] == "<p>Made of old and new brass.</p>"
-    side = house.desk.read(house.who("wim"), lambda v: show.comparison(v, lamp, "en", "strand:B", "draft"))
+    side = house.desk.read(
+        house.who("wim"), lambda v: show_comparison.comparison(v, lamp, "en", "strand:B", "draft")
+    )
     assert side["before"]["label"].startswith("strand “B”")
     with pytest.raises(InTheWay, match="open here already"):
         house.do("wim", lambda a: strands.fork(a, lamp, "en", "B"))
@@ -463,7 +465,7 @@ def test_what_is_referred_to_is_compared_by_its_name(house: House) -> None:
     house.do("wim", lambda a: strands.fork(a, lamp, "en", "Tidal"))
     save(house, lamp, {"topics": [sea, tides]}, "en", "Tidal")
     side = house.desk.read(
-        house.who("wim"), lambda v: show.comparison(v, lamp, "en", "draft", "strand:Tidal")
+        house.who("wim"), lambda v: show_comparison.comparison(v, lamp, "en", "draft", "strand:Tidal")
     )
     assert [(f["before"], f["after"]) for f in side["fields"]] == [("Sea", "Sea, Tides")]
     found = house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Tidal"))

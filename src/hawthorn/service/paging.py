@@ -44,10 +44,14 @@ class Paging:
     limit: int
     cursor: str
 
-    def answer(self, items: Sequence[Any], more: str, /, **beside: Any) -> Answer:
-        """A page and where the next begins, empty on the last."""
+    def leads_on(self, more: str) -> None:
+        """Say in the header where the next page begins; nothing on the last."""
         if more:
             self.response.headers["Link"] = next_page(self.request, more)
+
+    def answer(self, items: Sequence[Any], more: str, /, **beside: Any) -> Answer:
+        """A page and where the next begins, empty on the last."""
+        self.leads_on(more)
         return {"items": items, "next": more, **beside}
 
     def whole(self, items: Sequence[Any], more: str) -> Answered:

@@ -5,11 +5,24 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import NotRequired, TypedDict
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.entries import Entry
+
+
+class FileValue(TypedDict):
+    """What a field that holds a file says of it: its SHA-256 (in hex), name and media type, its size in bytes, and for what is seen in
+    pixels; `focus` is the point that a crop keeps, in hundredths of both sides."""
+
+    sha256: str
+    name: str
+    media_type: str
+    width: NotRequired[int]
+    height: NotRequired[int]
+    bytes: int
+    focus: NotRequired[list[int]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,17 +40,25 @@ class File:
     outside: int
     """Whether its bytes lie in the file store, not in the record file."""
 
-    def value(self) -> dict[str, Any]:
+    def value(self) -> FileValue:
         """What a field that holds it says of it."""
-        said = {
-            "sha256": self.sha256,
-            "name": self.name,
-            "media_type": self.media_type,
-            "width": self.width,
-            "height": self.height,
-            "bytes": self.bytes,
-        }
-        return {name: one for name, one in said.items() if one is not None}
+        return value(self.sha256, self.name, self.media_type, self.width, self.height, self.bytes)
+
+
+def value(
+    sha256: str, name: str, media_type: str, width: int | None, height: int | None, bytes: int
+) -> FileValue:
+    """What a field that holds a file says of it."""
+    if not width or not height:
+        return {"sha256": sha256, "name": name, "media_type": media_type, "bytes": bytes}
+    return {
+        "sha256": sha256,
+        "name": name,
+        "media_type": media_type,
+        "width": width,
+        "height": height,
+        "bytes": bytes,
+    }
 
 
 _PART = 1 << 20

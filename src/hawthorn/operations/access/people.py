@@ -6,7 +6,7 @@ import json
 import re
 import secrets
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import access, limited, naming, passwords, timeline
 from hawthorn.core.access import Grant, Subject
@@ -134,7 +134,30 @@ def end_key(act: Act, id: int) -> None:
     act.event("key.ended", [], {"key": id})
 
 
-def people(view: View) -> list[dict[str, Any]]:
+class RoleHeld(TypedDict):
+    """A role as somebody holds it: in all locales and sections where none is named."""
+
+    name: str
+    label: str
+    locales: list[str]
+    sections: list[str]
+
+
+class PersonShown(TypedDict):
+    """Somebody with their roles; how to reach them, and how they log in, are empty for whoever does not set up people."""
+
+    handle: str
+    name: str
+    kind: str
+    roles: list[RoleHeld]
+    email: str
+    zone: str
+    state: str
+    connected: bool
+    second_factor: bool
+
+
+def people(view: View) -> list[PersonShown]:
     """Everybody with their roles, for whoever is logged in; how to reach them and how they log in for who sets up people."""
     rows = [row for row in store.all_actors(view.conn) if row.kind in ("person", "assistant")]
     setter = permission.may(view, "configure", Subject())

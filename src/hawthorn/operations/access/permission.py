@@ -6,7 +6,7 @@ import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity, Subject
@@ -139,6 +139,25 @@ def title(view: View, entry: int, locale: str | None = None) -> str:
     row = entries.entry_by_id(view.conn, entry)
     titles: list[tuple[str, str]] = entries.titles(view.conn, entry, locale)
     return next((text for tag, text in titles if readable(view, row, tag)), hidden(view))
+
+
+class Named(TypedDict):
+    """An entry by name; `file` is the SHA-256 of its picture, empty for none."""
+
+    id: str
+    type: str
+    title: str
+    file: str
+
+
+def named(view: View, entry: int, uuid: str, type: str) -> Named:
+    """An entry by name, as far as whoever looks may know it."""
+    return {
+        "id": uuid,
+        "type": type,
+        "title": title(view, entry) or view.say("common.untitled"),
+        "file": "",
+    }
 
 
 def hidden(view: View) -> str:

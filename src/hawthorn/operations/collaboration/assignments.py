@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import naming, timeline
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
@@ -128,7 +128,20 @@ def state_of(view: View, row: Assignment) -> str:
     return "late" if days < 0 else "due" if days <= 1 else ""
 
 
-def shown(view: View, row: Assignment | None) -> dict[str, Any] | None:
+class AssignmentShown(TypedDict):
+    """An assignment as its entry shows it: who has it, by name and handle, who gave it, when, until which day, how late that is
+    (`state_of`), and a note."""
+
+    holder: str
+    handle: str
+    by: str
+    at: str
+    due: str
+    state: str
+    note: str
+
+
+def shown(view: View, row: Assignment | None) -> AssignmentShown | None:
     """An assignment as its entry shows it."""
     if row is None:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any, Protocol
+from typing import Any, Protocol, TypedDict
 
 from hawthorn.core import contenttypes, naming, passages, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -36,6 +36,51 @@ class Quote:
     exact: str
     prefix: str = ""
     suffix: str = ""
+
+
+class CommentPassage(TypedDict):
+    """A passage that a comment is on, where it is by now: the paragraph (`block`, and which of the text that is), and its characters in it. One that is
+    `gone` is nowhere."""
+
+    quote: str
+    gone: bool
+    block: str
+    index: int
+    first: int
+    past: int
+    now: str
+
+
+class Reply(TypedDict):
+    """An answer to a comment."""
+
+    by: str
+    handle: str
+    at: str
+    text: str
+
+
+class CommentShown(TypedDict):
+    """A comment with its replies: on an entry in a locale, a field of it by its path, or a passage; who resolved it, and when, are empty while it is open."""
+
+    id: str
+    short: str
+    locale: str
+    field: str
+    label: str
+    by: str
+    handle: str
+    by_kind: str
+    at: str
+    text: str
+    passage: CommentPassage | None
+    replies: list[Reply]
+    resolved_by: str
+    resolved_at: str
+
+
+_Where = tuple[str, CommentPassage | None]
+"""The label of the field that a comment is on, and the passage."""
 
 
 class _Subject(Protocol):
@@ -184,29 +229,27 @@ def reopen(act: Act, id: str) -> None:
     act.event("comment.reopened", on.entries, _payload(act, on, id, row.text, []))
 
 
-def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
+def on(view: View, uuid: str, locale: str) -> list[CommentShown]:
     """The comments on an edition as its draft is now: a passage where it is by now, or said to be gone."""
     tag = view.setup.locale(locale)
     entry = permission.find(view, uuid, tag)
     kind = view.setup.type(entry.type)
     heads = {where: _head(view, entry.id, where)[1] for where in (tag, COMMON)}
 
-    def where(row: Comment) -> dict[str, Any]:
+    def where(row: Comment) -> _Where:
         label = contenttypes.label_of(kind, row.field) if row.field else ""
-        return {"label": label, "passage": _now(view, kind, row, heads[row.locale])}
+        return label, _now(view, kind, row, heads[row.locale])
 
     return _told(view, store.of_edition(view.conn, entry.id, tag), where)
 
 
-def on_dispatch(view: View, uuid: str) -> list[dict[str, Any]]:
+def on_dispatch(view: View, uuid: str) -> list[CommentShown]:
     """The comments on a dispatch as a whole."""
     rows = store.of_dispatch(view.conn, records.find(view, uuid).id)
-    return _told(view, rows, lambda _: {"label": "", "passage": None})
+    return _told(view, rows, lambda _: ("", None))
 
 
-def _told(
-    view: View, rows: Sequence[Comment], where: Callable[[Comment], dict[str, Any]]
-) -> list[dict[str, Any]]:
+def _told(view: View, rows: Sequence[Comment], where: Callable[[Comment], _Where]) -> list[CommentShown]:
     """Comments with their replies, and where in a text each is."""
     replies = store.replies(view.conn, [r.id for r in rows])
     return [
@@ -215,12 +258,13 @@ def _told(
             "short": short.of(view.conn, "comment", row.uuid),
             "locale": row.locale,
             "field": row.field,
+            "label": label,
             "by": row.name,
             "handle": row.handle,
             "by_kind": row.actor_kind,
             "at": iso(row.at),
             "text": row.text,
-            **where(row),
+            "passage": passage,
             "replies": [
                 {"by": r.name, "handle": r.handle, "at": iso(r.at), "text": r.text}
                 for r in replies.get(row.id, ())
@@ -229,27 +273,29 @@ def _told(
             "resolved_at": iso(row.resolved_at) if row.resolved_at else "",
         }
         for row in rows
+        for label, passage in [where(row)]
     ]
 
 
-def _now(view: View, kind: ContentType, row: Comment, head: Content) -> dict[str, Any] | None:
+def _now(view: View, kind: ContentType, row: Comment, head: Content) -> CommentPassage | None:
     if row.first is None or row.past is None:
         return None
     before = passages.texts(kind, _content(view, row.revision), row.field)
     there = passages.texts(kind, head, row.field)
     found = passages.follow(Passage(row.block, row.first, row.past), before, there)
-    out = {
-        "quote": row.quote,
-        "gone": found is None,
-        "block": "",
-        "index": -1,
-        "first": 0,
-        "past": 0,
-        "now": "",
-    }
     if found is None:
-        return out
-    return out | {
+        return {
+            "quote": row.quote,
+            "gone": True,
+            "block": "",
+            "index": -1,
+            "first": 0,
+            "past": 0,
+            "now": "",
+        }
+    return {
+        "quote": row.quote,
+        "gone": False,
         "block": found.block,
         "index": list(there).index(found.block),
         "first": found.first,

@@ -9,7 +9,7 @@ import json
 import sqlite3
 from collections.abc import Iterable, Mapping
 from datetime import datetime, time, timedelta
-from typing import Any
+from typing import TypedDict
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
@@ -87,7 +87,29 @@ def tell(conn: sqlite3.Connection, spoken: Spoken, seq: int, at: int, notificati
     return mailed if new else ""
 
 
-def mine(view: View, before: int = 1 << 62, limit: int = 30) -> dict[str, Any]:
+class NotificationLine(TypedDict):
+    """A notification as its person sees it; `path` is the page that it is about."""
+
+    id: int
+    kind: str
+    at: str
+    by: str
+    says: str
+    body: str
+    path: str
+    entry: str
+    new: bool
+
+
+class Notifications(TypedDict):
+    """Somebody's notifications, how many of all are new, and where the next page begins."""
+
+    items: list[NotificationLine]
+    new: int
+    next: str
+
+
+def mine(view: View, before: int = 1 << 62, limit: int = 30) -> Notifications:
     """Somebody's notifications, newest first, and how many are new."""
     rows = store.newest(view.conn, view.identity.id, before, limit)
     return {

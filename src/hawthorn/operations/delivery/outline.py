@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, numbers, outline
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -12,6 +12,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.outline import natural
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
+from hawthorn.operations.access.permission import Named
 from hawthorn.operations.content import entries, templates
 from hawthorn.operations.delivery import projecting, reading
 from hawthorn.operations.delivery.reading import Place as Where
@@ -420,13 +421,12 @@ def search(view: View, words: str, locale: str = "", limit: int = 100) -> list[t
     return out
 
 
-def menus(view: View, uuid: str) -> list[dict[str, str]]:
+def menus(view: View, uuid: str) -> list[Named]:
     """The menus whose drafts lead to an entry."""
-    out: dict[str, dict[str, str]] = {}
+    out: dict[str, Named] = {}
     for row in entry_store.referring(view.conn, uuid):
         if view.setup.types[row.type].menu and _readable(view, row.entry):
-            title = permission.title(view, row.entry) or view.say("common.untitled")
-            out.setdefault(row.uuid, {"id": row.uuid, "type": row.type, "title": title, "file": ""})
+            out.setdefault(row.uuid, permission.named(view, row.entry, row.uuid, row.type))
     return list(out.values())
 
 
@@ -442,11 +442,22 @@ def _titles_beside(view: View, strand: str, lines: Iterable[Line]) -> dict[str, 
     }
 
 
-def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) -> list[dict[str, Any]]:
+class ReadNode(TypedDict):
+    """A page as those who read a site get it, with its path and the pages below it."""
+
+    id: str
+    type: str
+    title: str
+    locale: str
+    path: str | None
+    below: list[ReadNode]
+
+
+def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) -> list[ReadNode]:
     """The outline as those who read a site get it: pages that stand there, nested, with their paths."""
     left = [MOST]
 
-    def level(parent: str, deep: int) -> list[dict[str, Any]]:
+    def level(parent: str, deep: int) -> list[ReadNode]:
         lines, _ = below(view, parent, where, locale, limit=min(200, left[0]))
         left[0] = max(left[0] - len(lines), 1)
         rows = limited.limited_among(view.conn, (line.place.entry for line in lines))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from http.cookies import CookieError, SimpleCookie
-from typing import Any
+from typing import Any, TypedDict
 from urllib.parse import urlsplit
 
 from hawthorn.core import sites
@@ -15,7 +15,7 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.sites import Site
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import previews
+from hawthorn.operations.delivery import addressing, previews
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import Act, Desk, View, setup_changed
 from hawthorn.store import definitions, entries
@@ -69,9 +69,26 @@ class _Trial:
     title: str
 
 
+class SiteFinding(TypedDict):
+    """One thing that was tried: whether it is well, what was found, and how to mend it."""
+
+    code: str
+    well: bool
+    what: str
+    remedy: str
+
+
+class SiteTrial(TypedDict):
+    """An address that was tried, on which entry (its title), and what was found."""
+
+    url: str
+    title: str
+    findings: list[SiteFinding]
+
+
 def check(
     desk: Desk, who: Identity, raw: Mapping[str, Any], entry: str, locale: str, console: str, fetch: Fetch
-) -> dict[str, Any]:
+) -> SiteTrial:
     """Try a site's address, saved or not, on an entry. `console` is the origin of the console that will frame it."""
     site, trial = desk.write(who, lambda act: _prepare(act, raw, entry, locale))
     try:
@@ -79,7 +96,7 @@ def check(
     finally:
         desk.write(who, lambda act: _clean_up(act, trial))
     words = desk.words
-    found = [
+    found: list[SiteFinding] = [
         {"code": f.code, "well": f.well, "what": words.text(f.what), "remedy": words.remedy(f.what)}
         for f in findings
     ]
@@ -94,7 +111,7 @@ def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple
     kind = act.setup.type(row.type)
     live = site.stage == "release"
     where = Place() if live else Place(DRAFT)
-    url, missing = sites.fill(site.template(row.type), previews.page_values(act, row, tag, where))
+    url, missing = sites.fill(site.template(row.type), addressing.page_values(act, row, tag, where))
     pane = previews.open_pane(act)
     mark = act.keep("page_addresses.mark", mark=pane[-6:])
     if kind.field(kind.title):

@@ -6,11 +6,11 @@ import hashlib
 import secrets
 import sqlite3
 from collections.abc import Iterable, Mapping
-from typing import Any
+from typing import Any, TypedDict
 
 from itsdangerous import BadSignature, Signer
 
-from hawthorn.core import contenttypes, sites, timeline
+from hawthorn.core import contenttypes, timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
@@ -18,13 +18,13 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import addressing, reading
+from hawthorn.operations.delivery.addressing import PageAddress
 from hawthorn.operations.delivery.reading import Limits, Place
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import definitions, entries, jobs, people, revisions
+from hawthorn.store import definitions, entries, jobs, people
 from hawthorn.store import moves as move_store
 from hawthorn.store import previews as store
-from hawthorn.store.entries import Entry
 from hawthorn.store.previews import Link
 from hawthorn.store.vault import Vault
 
@@ -300,7 +300,7 @@ def seen_by_job(view: View, job: int, some: Iterable[int]) -> dict[int, str]:
         return {}
     where, word, out = _where(row), token(view, row.uuid), dict[int, str]()
     for id in some:
-        found = addresses(view, entries.entry_by_id(view.conn, id), "", where, word)
+        found = addressing.addresses(view, entries.entry_by_id(view.conn, id), "", where, word)
         shows = (str(one["url"]) for one in found if one["stage"] != "release" and not one["missing"])
         out[id] = next(shows, "")
     return out
@@ -330,7 +330,37 @@ def find_link(view: View, uuid: str) -> Link:
     raise NotFound("previews.no_link")
 
 
-def links(view: View, entry: str = "") -> list[dict[str, Any]]:
+class LinkUse(TypedDict):
+    """When a link was used, for what, and with which program."""
+
+    at: str
+    what: str
+    agent: str
+
+
+class LinkShown(TypedDict):
+    """A link as those who work here see it: what it shows, until when, whether it is `over`, and its address at every site while it holds."""
+
+    id: str
+    name: str
+    scope: str
+    entry: str
+    title: str
+    strand: str
+    dispatch: str | None
+    dispatch_name: str
+    stage: str
+    at: str | None
+    by: str
+    created_at: str
+    expires_at: str
+    ended_at: str | None
+    over: bool
+    addresses: list[PageAddress]
+    uses: list[LinkUse]
+
+
+def links(view: View, entry: str = "") -> list[LinkShown]:
     """The links that were given out, newest first: for an entry, or for all that may be read."""
     own = permission.find(view, entry).id if entry else None
     return [
@@ -340,7 +370,7 @@ def links(view: View, entry: str = "") -> list[dict[str, Any]]:
     ]
 
 
-def shown(view: View, row: Link) -> dict[str, Any]:
+def shown(view: View, row: Link) -> LinkShown:
     """A link as those who work here see it, with its address at every site while it holds."""
     over = _over(row, view.now)
     entry = entries.entry_by_id(view.conn, row.about)
@@ -366,7 +396,7 @@ def shown(view: View, row: Link) -> dict[str, Any]:
         # The address opens the preview, so only those who may give one see it again.
         "addresses": []
         if over or not ours
-        else addresses(view, entry, "", _where(row), token(view, row.uuid)),
+        else addressing.addresses(view, entry, "", _where(row), token(view, row.uuid)),
         "uses": [{"at": iso(u.at), "what": u.what, "agent": u.agent} for u in uses],
     }
 
@@ -426,58 +456,11 @@ def used_lately(conn: sqlite3.Connection, row: Link, now: int, what: str, agent:
     return store.used_lately(conn, row.id, what[:200], agent[:200], now - QUIET)
 
 
-def addresses_of(view: View, uuid: str, locale: str, preview: str = "") -> list[dict[str, Any]]:
+def addresses_of(view: View, uuid: str, locale: str, preview: str = "") -> list[PageAddress]:
     """The addresses of an entry's page at every site, as drafted; with a preview of one's own, as that shows it, with its token."""
     row = permission.find(view, uuid, locale)
     where, word = Place(view.setup.stages["draft"]), ""
     if preview:
         pane = own_pane(view, preview)
         where, word = _where(pane), token(view, preview)
-    return addresses(view, row, locale, where, word)
-
-
-def addresses(view: View, entry: Entry, locale: str, where: Place, word: str = "") -> list[dict[str, Any]]:
-    """The addresses of an entry's page at every site that has one for its type: what each shows, and what is missing for
-    it. Those of sites that show what is drafted carry the preview's word."""
-    tag = view.setup.locale(locale) if locale else entry.source_locale
-    out: list[dict[str, Any]] = []
-    for site in view.setup.sites.values():
-        template = site.template(entry.type)
-        if not template:
-            continue
-        live = site.stage == "release"
-        values = page_values(view, entry, tag, Place() if live else where)
-        address, missing = sites.fill(template, values)
-        out.append(
-            {
-                "site": site.name,
-                "label": site.label or site.name,
-                "stage": site.stage,
-                "url": sites.carrying(address, word) if word and not live else address,
-                "missing": missing,
-            }
-        )
-    return out
-
-
-def page_values(view: View, entry: Entry, locale: str, where: Place) -> dict[str, str]:
-    """What an address may name of an entry in a locale, as it stands somewhere; what is not there is empty."""
-    kind = view.setup.type(entry.type)
-    values: dict[str, Any] = {}
-    for tag in (COMMON, locale):
-        edition = entries.edition(view.conn, entry.id, tag)
-        found = reading.revision_at(view, edition.id, where) if edition else None
-        values |= dict(revisions.content(view.conn, found[0]).fields) if found else {}
-    path = reading.path_at(view, entry.id, locale, where)
-    if path is None and not where.plain and kind.addressed:
-        # Before it has an address of its own, a draft is found by its id.
-        path = f"/{locale}/{reading.BY_ID}{entry.uuid}"
-    plain = {f"field:{k}": str(v) for k, v in values.items() if isinstance(v, str | int | float)}
-    return {
-        **plain,
-        "path": path or "",
-        "locale": locale,
-        "slug": str(values.get(kind.slug.name) or "") if kind.slug else "",
-        "id": entry.uuid,
-        "type": kind.name,
-    }
+    return addressing.addresses(view, row, locale, where, word)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.messages import quoted, said
 from hawthorn.operations.access import permission
+from hawthorn.operations.access.permission import Named
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, revisions, search
 from hawthorn.store.entries import Entry
@@ -26,16 +27,46 @@ def width(text: str) -> int:
     return sum(2 if unicodedata.east_asian_width(c) in "WF" else 1 for c in text)
 
 
+class SearchCheck(TypedDict):
+    """One thing wrong with what a page says to searches: in which field, what in words, and which entries say the same."""
+
+    field: str
+    code: str
+    text: str
+    others: list[Named]
+
+
+class SearchAndSharing(TypedDict):
+    """What a page says to searches; rooms are what is taken and what there is, in characters; fields are named by what they are for."""
+
+    title: str
+    description: str
+    picture: str | None
+    title_room: list[int]
+    description_room: list[int]
+    fields: dict[str, str]
+    checks: list[SearchCheck]
+
+
+class SearchAndSharingLine(SearchAndSharing):
+    """The same, of a page by name."""
+
+    id: str
+    type: str
+    locale: str
+    name: str
+
+
 def of_entry(
     view: View, row: Entry, kind: ContentType, locale: str, values: Mapping[str, Any]
-) -> dict[str, Any] | None:
+) -> SearchAndSharing | None:
     """What a page says to searches in a locale, with the room that it takes and what is wrong; None for what is no page."""
     if not kind.addressed:
         return None
     said = contenttypes.search_and_sharing(kind, {**values, **contenttypes.derived(kind, values)})
     return {
-        "title": said["title"],
-        "description": said["description"],
+        "title": str(said["title"]),
+        "description": str(said["description"]),
         "picture": said["picture"],
         "title_room": [width(str(said["title"])), ROOM["title"]],
         "description_room": [width(str(said["description"])), ROOM["description"]],
@@ -51,8 +82,8 @@ def _checks(
     locale: str,
     values: Mapping[str, Any],
     told: Mapping[str, str | None],
-) -> list[dict[str, Any]]:
-    out: list[dict[str, Any]] = []
+) -> list[SearchCheck]:
+    out: list[SearchCheck] = []
     for role in ("title", "description", "picture"):
         field = kind.for_searches[role]
         if field and not values.get(field):
@@ -73,12 +104,12 @@ def _checks(
     return out
 
 
-def _found(view: View, field: str, code: str, what: str, role: str, **facts: Any) -> dict[str, Any]:
+def _found(view: View, field: str, code: str, what: str, role: str, **facts: Any) -> SearchCheck:
     text = view.say(f"search_and_sharing.{what}", role=said(f"search_and_sharing.the_{role}"), **facts)
     return {"field": field, "code": code, "text": text, "others": []}
 
 
-def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[dict[str, str]]:
+def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[Named]:
     folded = " ".join(searching.fold(text))
     if not folded:
         return []
@@ -93,7 +124,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
 
 def overview(
     view: View, locale: str = "", *, limit: int = 50, cursor: str = ""
-) -> tuple[list[dict[str, Any]], str]:
+) -> tuple[list[SearchAndSharingLine], str]:
     """The pages whose text for searches and sharing has something wrong with it, in their drafts, and the cursor of the next page."""
     allowed, values = permission.readable_sql(view)
     tag = view.setup.locale(locale) if locale else ""
@@ -101,7 +132,7 @@ def overview(
     if at is None:
         raise Invalid("common.cursor")
     rows = search.said(view.conn, allowed, tag, at, values, _LOOKED_THROUGH + 1)
-    out: list[dict[str, Any]] = []
+    out: list[SearchAndSharingLine] = []
     for n, row in enumerate(rows[:_LOOKED_THROUGH]):
         kind = view.setup.type(row.type)
         found = of_entry(view, row, kind, row.tag, _draft(view, row.id, row.tag, kind))

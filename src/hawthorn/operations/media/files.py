@@ -8,7 +8,6 @@ import warnings
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import filetype
 import webvtt
@@ -25,7 +24,7 @@ from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.store import file_store
 from hawthorn.store import files as store
 from hawthorn.store.file_store import FileStore
-from hawthorn.store.files import File, New
+from hawthorn.store.files import File, FileValue, New
 
 LARGEST = 20_000_000
 """Bytes that a picture may have."""
@@ -261,27 +260,20 @@ def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
     return data, None, None
 
 
-def keep(act: Act, file: Stored) -> dict[str, Any]:
+def keep(act: Act, file: Stored) -> FileValue:
     """Keep a file, for whoever may give one; returns the value for a file field."""
     require_giver(act)
     return put(act, file)
 
 
-def put(act: Act, file: Stored) -> dict[str, Any]:
+def put(act: Act, file: Stored) -> FileValue:
     """Keep a file that somebody may give; returns the value for a file field."""
     if not store.known(act.conn, file.sha256):
         outside = file.laid or _lay(act.file_store, file)
         new = New(file.sha256, file.media_type, file.name, file.width, file.height, file.bytes)
         store.add(act.conn, new, act.now, act.identity.id, None if outside else file.data)
         act.event("file.added", [], {"sha256": file.sha256, "name": file.name, "bytes": file.bytes})
-    size = {"width": file.width, "height": file.height} if file.width else {}
-    return {
-        "sha256": file.sha256,
-        "name": file.name,
-        "media_type": file.media_type,
-        **size,
-        "bytes": file.bytes,
-    }
+    return store.value(file.sha256, file.name, file.media_type, file.width, file.height, file.bytes)
 
 
 def laid(desk: Desk, file: Stored) -> Stored:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, naming
 from hawthorn.core.contenttypes import COMMON
@@ -16,6 +16,7 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
 from hawthorn.store import entries, revisions
 from hawthorn.store import folders as store
+from hawthorn.store.files import FileValue
 from hawthorn.store.folders import Folder
 from hawthorn.store.listings import Listed
 
@@ -139,15 +140,25 @@ def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
     return before
 
 
+class FileKnown(TypedDict):
+    """What is known of the file of an entry: its value, what stands in its stead where it cannot be seen (None where its type has no room for that),
+    the folder that it lies in (empty for none), and how many entries use it."""
+
+    file: FileValue | None
+    alt: str | None
+    folder: str
+    uses: int
+
+
 def listing(
     view: View, query: Query, *, limit: int = 60, cursor: str = ""
-) -> tuple[list[tuple[Listed, dict[str, Any]]], str]:
+) -> tuple[list[tuple[Listed, FileKnown]], str]:
     """Entries that hold files, those changed last first: each with what is known of its file."""
     rows, more = finding.listing(view, query, limit=limit, cursor=cursor)
     return list(zip(rows, _about(view, rows), strict=True)), more
 
 
-def _about(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
+def _about(view: View, rows: Sequence[Listed]) -> list[FileKnown]:
     """The file of each of some entries of the library, what stands in its stead where it cannot be seen, and where it is used:
     as many questions for many as for one."""
     ids = [row.entry for row in rows]
@@ -161,7 +172,7 @@ def _about(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
         edition = editions.get((row.entry, locale))
         return contents[edition.head].fields if edition is not None and edition.head is not None else {}
 
-    out: list[dict[str, Any]] = []
+    out: list[FileKnown] = []
     for row in rows:
         kind = view.setup.type(row.type)
         values = contenttypes.together(kind, drafted(row, COMMON), drafted(row, row.locale))

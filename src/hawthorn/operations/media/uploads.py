@@ -8,7 +8,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TypedDict
 
 from hawthorn.core import naming
 from hawthorn.core.access import Identity
@@ -18,6 +18,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.store import uploads
+from hawthorn.store.files import FileValue
 from hawthorn.store.uploads import Upload
 
 LASTS = 24 * 3600 * SECOND
@@ -80,13 +81,24 @@ def find(view: View, uuid: str) -> Upload:
     return row
 
 
-def mine(view: View, place: Path) -> list[dict[str, Any]]:
+class UploadStanding(TypedDict):
+    """How far an upload is, in bytes, until when it may lie, and the SHA-256 of one that is done."""
+
+    id: str
+    name: str
+    length: int
+    offset: int
+    expires_at: str
+    sha256: str | None
+
+
+def mine(view: View, place: Path) -> list[UploadStanding]:
     """The uploads of whoever asks that are not done, newest first."""
     rows = uploads.of_actor(view.conn, view.identity.id, view.now)
     return [state(row, place) for row in rows]
 
 
-def state(row: Upload, place: Path) -> dict[str, Any]:
+def state(row: Upload, place: Path) -> UploadStanding:
     """How far an upload is."""
     return {
         "id": row.uuid,
@@ -148,14 +160,14 @@ def look_through(desk: Desk, giver: Identity, row: Upload, place: Path) -> files
         raise
 
 
-def finish(act: Act, row: Upload, place: Path, file: files.Stored) -> dict[str, Any]:
+def finish(act: Act, row: Upload, place: Path, file: files.Stored) -> FileValue:
     """Keep what came; returns the value for a file field."""
     value = files.keep(act, file)
     uploads.finish(act.conn, file.sha256, row.uuid)
     return value
 
 
-def value(view: View, row: Upload) -> dict[str, Any] | None:
+def value(view: View, row: Upload) -> FileValue | None:
     """The value for a file field of an upload that is done."""
     if not row.sha256:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import field
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.errors import Invalid
@@ -131,16 +131,38 @@ class Lines(list[Line]):
             self.leaving.add(line.edition)
 
 
+class UnmetAhead(TypedDict):
+    """A condition of a gate that does not hold: its code, what is missing in words, the entry (its UUID) that it is about, empty for
+    the one that moves, and the verb that clears it."""
+
+    code: str
+    what: str
+    where: str
+    verb: str
+
+
+class UnmetCondition(UnmetAhead):
+    """The same with the names of those who could clear it."""
+
+    who: list[str]
+
+
 @dataclass(frozen=True, slots=True)
-class Offer:
-    """What could go along though nothing needs it, and `why` it is offered: it is the same entry in another `locale`, or lies
-    `below`."""
+class Need:
+    """What a dispatch needs that does not go along: an entry in a locale, and the verb that it needs of it."""
 
     id: str
     title: str
     type: str
     locale: str
     verb: str
+
+
+@dataclass(frozen=True, slots=True)
+class Offer(Need):
+    """What could go along though nothing needs it, and `why` it is offered: it is the same entry in another `locale`, or lies
+    `below`."""
+
     why: str
 
 
@@ -149,7 +171,7 @@ class DispatchCheck:
     """What a dispatch would do, what blocks it, and what else it depends on."""
 
     lines: list[Line]
-    needs: list[dict[str, str]]
+    needs: list[Need]
     warnings: list[Message]
     also: list[PlannedMove] = field(default_factory=list)
     """What other planned dispatches do with the same editions."""

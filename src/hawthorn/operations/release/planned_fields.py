@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -233,11 +233,22 @@ def _renew(act: Act, edition: int) -> None:
                 inside.attach(act, row.dispatch, line)
 
 
+class PlannedFieldState(TypedDict):
+    """What came of a field that plans a move: the dispatch (its UUID, where it may be read) with its instant, or what was in the way."""
+
+    field: str
+    verb: str
+    state: str
+    dispatch: str | None
+    instant: str | None
+    trouble: str
+
+
 def shown(
     view: View, kind: ContentType, editions: Mapping[str, Edition], locale: str
-) -> list[dict[str, Any]]:
+) -> list[PlannedFieldState]:
     """What came of the fields of an edition that plan something: planned, a wish that waits for a sign-off, or what was in the way."""
-    out: list[dict[str, Any]] = []
+    out: list[PlannedFieldState] = []
     for tag in (locale, COMMON):
         edition = editions.get(tag)
         for name, row in (store.of_edition(view.conn, edition.id) if edition is not None else {}).items():

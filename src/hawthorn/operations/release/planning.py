@@ -16,7 +16,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, inside, leaving, placing, quiet_periods, set_fields, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, Offer
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, Need, Offer, UnmetAhead
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
@@ -73,7 +73,7 @@ def check(
     for request in requests:
         lines_for(view, request, lines)
     instant = view.now if at is None else at
-    needs: list[dict[str, str]] = []
+    needs: list[Need] = []
     for _ in range(_DEEPEST):
         quiet_at = None if override_quiet else instant
         plan_lines(view, lines, instant, planning=True, beside=beside, quiet_at=quiet_at)
@@ -81,7 +81,7 @@ def check(
         if not with_needs or not needs:
             break
         for need in needs:
-            lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
+            lines_for(view, MoveRequest(need.id, need.locale, need.verb), lines, True)
     known: dict[str, tuple[Entry, bool]] = {}
     for line in lines:
         if line.uuid not in known:
@@ -402,7 +402,7 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     return out
 
 
-def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
+def _needs(view: View, lines: Sequence[Line]) -> list[Need]:
     """What the lines need that does not go along: what they refer to or are placed below, and what leaves with them."""
     wanted: dict[tuple[str, str], str] = {}
     for line in lines:
@@ -416,13 +416,12 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
         for uuid, locale in line.left:
             wanted[(uuid, locale)] = line.verb
     have = {(line.uuid, "") for line in lines} | {(line.uuid, line.locale) for line in lines}
-    out: list[dict[str, str]] = []
+    out: list[Need] = []
     for (uuid, locale), verb in wanted.items():
         entry = entries.entry(view.conn, uuid) if (uuid, locale) not in have else None
         if entry is not None:
             tag = locale or entry.source_locale
-            title = permission.title(view, entry.id, tag)
-            out.append({"id": uuid, "title": title, "type": entry.type, "locale": tag, "verb": verb})
+            out.append(Need(uuid, permission.title(view, entry.id, tag), entry.type, tag, verb))
     return out
 
 
@@ -458,7 +457,7 @@ def _warnings(view: View, lines: Sequence[Line]) -> list[Message]:
     return out
 
 
-def condition(view: View, one: Unmet) -> dict[str, Any]:
+def condition(view: View, one: Unmet) -> UnmetAhead:
     """A condition that does not hold, as it is kept and shown."""
     return {"code": one.code, "what": view.say(one.what), "where": one.where, "verb": one.verb}
 

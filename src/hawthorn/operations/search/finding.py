@@ -10,7 +10,7 @@ import json
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, moves, numbers, searching
 from hawthorn.core.contenttypes import ContentType
@@ -384,7 +384,14 @@ def reading(view: View, kind: ContentType, locale: str, *contents: Content) -> R
     return Reading(names, view.say)
 
 
-def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[dict[str, str]]:
+class Missing(TypedDict):
+    """A field that is required and empty."""
+
+    field: str
+    label: str
+
+
+def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[Missing]:
     """What an edition and its common one are missing, with labels."""
     if names == common == "[]":
         return []

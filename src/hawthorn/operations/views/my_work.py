@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import islice
-from typing import Any
+from typing import TypedDict
 
 from hawthorn.core import access, timeline
 from hawthorn.core.access import Subject
@@ -15,7 +15,9 @@ from hawthorn.operations.release import listing, review, reviewing, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
-from hawthorn.operations.views import show_lines, show_work
+from hawthorn.operations.views import show_dispatches, show_lines
+from hawthorn.operations.views.show_dispatches import DispatchShown
+from hawthorn.operations.views.show_lines import EntryLine
 from hawthorn.store import assignments as assigned
 from hawthorn.store import (
     comments,
@@ -42,20 +44,54 @@ _LOOKED_AT = 1_000
 """So many are looked at for that, where what somebody may do with each is asked of it."""
 
 
-def my_work(view: View) -> dict[str, Any]:
+class WorkLine(TypedDict):
+    """Something that waits for somebody; what its kind has no use for is empty."""
+
+    id: str
+    short: str
+    kind: str
+    locale: str
+    title: str
+    type: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    who: list[str]
+    job: str
+    comment: str
+    due: str
+    state: str
+
+
+class MyWork(TypedDict):
+    """What waits for somebody, what they were assigned and assigned to others, what is theirs, what they wait for, and what goes out next."""
+
+    waiting: list[WorkLine]
+    assigned_to_you: list[WorkLine]
+    assigned_to_others: list[WorkLine]
+    yours: list[EntryLine]
+    you_wait_for: list[WorkLine]
+    next_out: list[DispatchShown]
+
+
+def my_work(view: View) -> MyWork:
     """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
     waiting = [_work_line(view, row, "review") for row in islice(_to_review(view), MOST)]
     wait_for = [
-        {**_work_line(view, row, "review"), "who": [d.name for d in _deciders(view, row)]}
+        _work_line(view, row, "review", [d.name for d in _deciders(view, row)])
         for row in reviews.waiting_of(view.conn, view.identity.id)[:MOST]
         if permission.readable(view, row, row.locale)
     ]
     for asked in dispatch_reviews.waiting(view.conn, _LOOKED_AT):
-        whole, item, who = _dispatch_line(view, asked)
-        if whole and asked.actor == view.identity.id:
-            wait_for.append({**item, "who": [_name(view, actor) for actor in sorted(who)]})
-        elif whole and view.identity.id in who:
-            waiting.append(item)
+        if not permission.whole(view, asked.dispatch):
+            continue
+        who = _dispatch_deciders(view, asked)
+        if asked.actor == view.identity.id:
+            names = [_name(view, actor) for actor in sorted(who)]
+            wait_for.append(_dispatch_line(view, asked, names))
+        elif view.identity.id in who:
+            waiting.append(_dispatch_line(view, asked, []))
     waiting += [_work_line(view, row, "ready") for row in islice(_to_release(view), MOST)]
     sent_back = [
         _work_line(view, row, "sent back")
@@ -105,7 +141,7 @@ def my_work(view: View) -> dict[str, Any]:
     mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
-        show_work.dispatch(view, row, whole=False)
+        show_dispatches.dispatch(view, row, whole=False)
         for row in listing.between(view, view.now, horizon, 50)[0]
         if row.state == "planned"
     ]
@@ -177,33 +213,44 @@ def _writes_in_particular(view: View, job: Job) -> bool:
 
 
 def _line(
-    view: View, kind: str, id: str, locale: str, title: str, *, type: str = "", **more: Any
-) -> dict[str, Any]:
-    """A line of somebody's work; what a kind has no use for is empty."""
-    usual = {
-        "revision": 0,
-        "by": "",
-        "at": "",
-        "note": "",
-        "who": [],
-        "job": "",
-        "comment": "",
-        "due": "",
-        "state": "",
-    }
+    view: View,
+    kind: str,
+    id: str,
+    locale: str,
+    title: str,
+    *,
+    type: str = "",
+    revision: int = 0,
+    by: str = "",
+    at: str = "",
+    note: str = "",
+    who: Sequence[str] = (),
+    job: str = "",
+    comment: str = "",
+    due: str = "",
+    state: str = "",
+) -> WorkLine:
+    """A line of somebody's work."""
     return {
-        **usual,
-        "kind": kind,
         "id": id,
         "short": short.of(view.conn, "entry", id) if type else "",
+        "kind": kind,
         "locale": locale,
         "title": title or view.say("common.untitled"),
         "type": view.setup.type(type).label if type else "",
-        **more,
+        "revision": revision,
+        "by": by,
+        "at": at,
+        "note": note,
+        "who": [*who],
+        "job": job,
+        "comment": comment,
+        "due": due,
+        "state": state,
     }
 
 
-def _work_line(view: View, row: SubmissionLine, kind: str) -> dict[str, Any]:
+def _work_line(view: View, row: SubmissionLine, kind: str, who: Sequence[str] = ()) -> WorkLine:
     back = kind == "sent back"
     return _line(
         view,
@@ -213,22 +260,23 @@ def _work_line(view: View, row: SubmissionLine, kind: str) -> dict[str, Any]:
         row.title,
         type=row.type,
         revision=row.number,
-        by=row.decided_name if back else row.by_name,
+        by=(row.decided_name or "") if back else row.by_name,
         at=iso(row.decided_at if back else row.at),
         note=row.reason if back else row.note,
+        who=who,
     )
 
 
-def _dispatch_line(view: View, asked: DispatchReview) -> tuple[bool, dict[str, Any], set[int]]:
-    """A dispatch that waits for review as one: whether all of it may be read, its line, and whose sign-offs it needs."""
-    if not permission.whole(view, asked.dispatch):
-        return False, {}, set()
+def _dispatch_deciders(view: View, asked: DispatchReview) -> set[int]:
+    """Whose sign-offs a dispatch needs that waits for review as one."""
     row = dispatches.by_id(view.conn, asked.dispatch)
-    lines = reviewing.reviewed(view, row)[: reviewing.TOLD]
-    item = _line(
-        view, "dispatch", row.uuid, "", row.name, by=asked.by_name, at=iso(asked.at), note=asked.note
-    )
-    return True, item, reviewing.deciders(view, row, lines)
+    return reviewing.deciders(view, row, reviewing.reviewed(view, row)[: reviewing.TOLD])
+
+
+def _dispatch_line(view: View, asked: DispatchReview, who: Sequence[str]) -> WorkLine:
+    row = dispatches.by_id(view.conn, asked.dispatch)
+    at = iso(asked.at)
+    return _line(view, "dispatch", row.uuid, "", row.name, by=asked.by_name, at=at, note=asked.note, who=who)
 
 
 def _name(view: View, actor: int) -> str:
@@ -260,7 +308,7 @@ def _readable(view: View, row: Mention) -> bool:
     return permission.readable(view, row, locale)
 
 
-def _named_line(view: View, row: Mention) -> dict[str, Any]:
+def _named_line(view: View, row: Mention) -> WorkLine:
     locale = row.source_locale if row.locale == "*" else row.locale
     return _line(
         view,
@@ -276,7 +324,7 @@ def _named_line(view: View, row: Mention) -> dict[str, Any]:
     )
 
 
-def _named_in_dispatch(view: View, row: DispatchMention) -> dict[str, Any]:
+def _named_in_dispatch(view: View, row: DispatchMention) -> WorkLine:
     return _line(
         view,
         "named",
@@ -290,7 +338,7 @@ def _named_in_dispatch(view: View, row: DispatchMention) -> dict[str, Any]:
     )
 
 
-def _assigned_line(view: View, row: Assignment) -> dict[str, Any]:
+def _assigned_line(view: View, row: Assignment) -> WorkLine:
     return _line(
         view,
         "assigned",

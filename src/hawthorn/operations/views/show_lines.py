@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Literal, TypedDict
 
 from hawthorn.core import access
 from hawthorn.core.contenttypes import COMMON
@@ -16,6 +16,7 @@ from hawthorn.operations.delivery.outline import Line
 from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
+from hawthorn.operations.search.finding import Missing
 from hawthorn.operations.views import then
 from hawthorn.store import entries as store
 from hawthorn.store import moves as move_store
@@ -25,7 +26,77 @@ from hawthorn.store.listings import Listed
 from hawthorn.store.moves import PlannedMove
 from hawthorn.store.standings import RELEASE
 
-Bead = dict[str, Any]
+
+class Bead(TypedDict):
+    """How an edition stands at a stage: with its head, an older revision or none; how many revisions behind, in words, and since when."""
+
+    stage: str
+    label: str
+    state: BeadState
+    revision: int | None
+    behind: int
+    text: str
+    since: str | None
+
+
+BeadState = Literal["head", "older", "none"]
+
+
+class Planned(TypedDict):
+    """A move that is planned for an edition, as an instant and as the wall time in its zone; `goes` says whether its gate lets it go."""
+
+    dispatch: str
+    name: str
+    verb: str
+    instant: str
+    wall: str
+    zone: str
+    revision: int | None
+    goes: bool
+
+
+class Section(TypedDict):
+    """A section by name."""
+
+    id: str
+    title: str
+
+
+class EntryLine(TypedDict):
+    """An edition as a list shows it."""
+
+    id: str
+    short: str
+    type: str
+    type_label: str
+    locale: str
+    source_locale: str
+    title: str
+    internal: str
+    behind: bool
+    missing: list[Missing]
+    updated_at: str
+    author: str
+    rail: list[Bead]
+    planned: list[Planned]
+    section: Section | None
+
+
+class OutlineLine(TypedDict):
+    """An entry as the outline shows it; `rank` is its place among those beside it."""
+
+    id: str
+    type: str
+    type_label: str
+    title: str
+    locale: str
+    rank: str
+    incomplete: bool
+    behind: bool
+    has_below: bool
+    movable: bool
+    rail: list[Bead]
+    planned: list[Planned]
 
 
 class Known:
@@ -56,11 +127,11 @@ class Known:
         self._said: dict[tuple[str, int | None], str] = {}
         self.flows = workflows.Flows(view)
 
-    def section(self, id: int | None) -> dict[str, str] | None:
+    def section(self, id: int | None) -> Section | None:
         """A section by name; None for none."""
         return None if id is None else self._sections[id]
 
-    def planned(self, edition: int) -> list[dict[str, Any]]:
+    def planned(self, edition: int) -> list[Planned]:
         """What is planned for an edition, soonest first."""
         return [
             {
@@ -112,7 +183,7 @@ class Known:
         if shared_behind:
             told.append(said("show.shared_ahead"))
         text = self.view.say("show.bead", told=told)
-        state = "older" if behind or shared_behind else "head"
+        state: BeadState = "older" if behind or shared_behind else "head"
         return _bead(stage, text, state, number, behind or int(bool(shared_behind)), iso(found.since))
 
 
@@ -122,7 +193,7 @@ _NOWHERE: Mapping[int, Standing] = {}
 def _bead(
     stage: Stage,
     text: str,
-    state: str = "none",
+    state: BeadState = "none",
     revision: int | None = None,
     behind: int = 0,
     since: str | None = None,
@@ -138,7 +209,7 @@ def _bead(
     }
 
 
-def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
+def _sections(view: View, ids: set[int]) -> dict[int, Section]:
     rows = store.by_ids(view.conn, ids)
     titles = {id: row.title for id, row in finding.summaries(view, sorted(ids)).items()}
     return {
@@ -146,7 +217,7 @@ def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
     }
 
 
-def lines(view: View, rows: Sequence[Listed], at: int | None = None) -> list[dict[str, Any]]:
+def lines(view: View, rows: Sequence[Listed], at: int | None = None) -> list[EntryLine]:
     """Editions as a list shows them, from their summaries; at another instant with what stood or will stand, and what they were
     called."""
     editions = store.editions_among(view.conn, [r.entry for r in rows], {r.locale for r in rows})
@@ -163,7 +234,7 @@ def _lines_then(
     editions: Mapping[tuple[int, str], Edition],
     starts: Mapping[str, str],
     at: int,
-) -> list[dict[str, Any]]:
+) -> list[EntryLine]:
     """The same at another instant: called as what stands at release calls it, or else as its draft did."""
     view = known.view
     heads = revisions.drafts_at(view.conn, [e.id for e in editions.values()], min(at, view.now))
@@ -175,22 +246,27 @@ def _lines_then(
     out = {e: s[RELEASE].revision for e, s in known.stand.items() if RELEASE in s}
     shown = {e.id: out.get(e.id, e.tip) for e in was.values()}
     contents = revisions.contents(view.conn, shown.values())
-    lines: list[dict[str, Any]] = []
+    lines: list[EntryLine] = []
     for row in rows:
         own = was.get((row.entry, row.locale))
         if own is None:
             continue
-        line = _line(known, row, was, starts[row.uuid])
         title = view.setup.types[row.type].title
         head = heads[own.id]
-        told = {"title": str(contents[shown[own.id]].fields.get(title) or ""), "missing": [], "behind": False}
-        lines.append(line | told | {"updated_at": iso(head.at), "author": head.author})
+        lines.append(
+            {
+                **_line(known, row, was, starts[row.uuid]),
+                "title": str(contents[shown[own.id]].fields.get(title) or ""),
+                "missing": [],
+                "behind": False,
+                "updated_at": iso(head.at),
+                "author": head.author,
+            }
+        )
     return lines
 
 
-def _line(
-    known: Known, row: Listed, editions: Mapping[tuple[int, str], Edition], start: str
-) -> dict[str, Any]:
+def _line(known: Known, row: Listed, editions: Mapping[tuple[int, str], Edition], start: str) -> EntryLine:
     kind = known.view.setup.type(row.type)
     own, common = editions[row.entry, row.locale], editions.get((row.entry, COMMON))
     return {
@@ -212,7 +288,7 @@ def _line(
     }
 
 
-def outline_lines(view: View, found: Sequence[Line], at: int | None = None) -> list[dict[str, Any]]:
+def outline_lines(view: View, found: Sequence[Line], at: int | None = None) -> list[OutlineLine]:
     """Entries as the outline shows them, now or at another instant."""
     ids = [one.place.entry for one in found]
     editions = store.editions_among(view.conn, ids, {one.locale for one in found})
@@ -220,7 +296,7 @@ def outline_lines(view: View, found: Sequence[Line], at: int | None = None) -> l
     known = Known(view, [e.id for e in editions.values()], at=at)
     all_of_it = access.reads_all(view.identity)
     readable = set() if all_of_it else permission.readable_among(view, ids)
-    out = []
+    out: list[OutlineLine] = []
     for one in found:
         key, kind = (one.place.entry, one.locale), view.setup.type(one.type)
         own, common = editions.get(key), editions.get((one.place.entry, COMMON))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TypedDict
 
 from hawthorn.core import timeline
 from hawthorn.core.access import Subject
@@ -11,7 +11,8 @@ from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show_history
+from hawthorn.operations.views.show_history import Event
 from hawthorn.store import events, people
 
 
@@ -27,7 +28,14 @@ class Filter:
     until: str = ""
 
 
-def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
+class EventPage(TypedDict):
+    """Events, and where the next page begins; empty on the last."""
+
+    items: list[Event]
+    next: str
+
+
+def page(view: View, wanted: Filter, before: int, limit: int) -> EventPage:
     """Events, newest first. Of an entry or a dispatch for whoever may read it; one's own; all for whoever sets up."""
     entry = dispatch = actor = None
     if wanted.entry:
@@ -46,7 +54,7 @@ def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
     rows = events.filtered(view.conn, wanted.kind, entry, dispatch, actor, since, until, before, limit)
     whole = permission.may(view, "configure", Subject())
     alone = "" if whole else wanted.entry
-    found = [show.event(view, r, alone, whole=whole) for r in rows]
+    found = [show_history.event(view, r, alone, whole=whole) for r in rows]
     return {
         "items": [event for event in found if event is not None],
         "next": str(rows[-1].seq) if len(rows) == limit else "",

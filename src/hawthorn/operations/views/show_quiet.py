@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TypedDict
 
 from hawthorn.core.timeline import iso
 from hawthorn.operations.release import quiet_periods
@@ -11,7 +11,47 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.store.quiet_periods import KeptPeriod
 
 
-def period(view: View, kept: KeptPeriod) -> dict[str, Any]:
+class QuietPeriod(TypedDict):
+    """A period as it was set up (wall times in its zone, and the rule by which it comes again), and when it is next."""
+
+    id: str
+    reason: str
+    begins: str
+    ends: str
+    zone: str
+    rule: str
+    by: str
+    at: str
+    since: str | None
+    until: str | None
+
+
+class QuietSpan(TypedDict):
+    """One time that a period takes."""
+
+    id: str
+    reason: str
+    since: str
+    until: str
+
+
+class NamedDispatch(TypedDict):
+    """A dispatch by name, with when it goes."""
+
+    id: str
+    name: str
+    instant: str
+
+
+class QuietEffect(TypedDict):
+    """When a period would be next, and what is planned within."""
+
+    since: str | None
+    until: str | None
+    dispatches: list[NamedDispatch]
+
+
+def period(view: View, kept: KeptPeriod) -> QuietPeriod:
     """One, with when it is next."""
     coming = quiet_periods.next_span(view, kept)
     return {
@@ -28,7 +68,7 @@ def period(view: View, kept: KeptPeriod) -> dict[str, Any]:
     }
 
 
-def span(one: Span) -> dict[str, Any]:
+def span(one: Span) -> QuietSpan:
     """One time that a period takes."""
     kept = one.period
     return {
@@ -39,7 +79,7 @@ def span(one: Span) -> dict[str, Any]:
     }
 
 
-def effect(view: View, times: Times) -> dict[str, Any]:
+def effect(view: View, times: Times) -> QuietEffect:
     """What a period would do."""
     coming, planned = quiet_periods.planned_in(view, times)
     return {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import field
-from typing import Any
+from typing import TypedDict
 
 from hawthorn.core import workflow
 from hawthorn.core.messages import Message, said
@@ -13,8 +13,10 @@ from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
+from hawthorn.operations.collaboration.assignments import AssignmentShown
 from hawthorn.operations.release import facts, planning, review
 from hawthorn.operations.release.items import ReleaseItem
+from hawthorn.operations.release.lines import UnmetAhead
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, reviews, revisions, standings
@@ -22,8 +24,57 @@ from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.reviews import Decided
 
 
-@dataclass(frozen=True, slots=True)
-class GateAhead:
+class OverrideLine(TypedDict):
+    """Who overrode a gate, when, before which stage, for which revision and why."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    reason: str
+
+
+class SignedBefore(TypedDict):
+    """The revision that whoever looks signed off last, and when."""
+
+    revision: int
+    at: str
+
+
+class Review(TypedDict):
+    """A submission and what became of it; who decided, and when, are empty while it waits."""
+
+    stage: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    outcome: str
+    decided_by: str
+    decided_at: str
+    reason: str
+
+
+class SignOff(TypedDict):
+    """Who signed which revision off at which stage, and whether that is the head."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    covers_head: bool
+    note: str
+
+
+class ActOffer(TypedDict):
+    """Something that may be done with an edition now, or why not."""
+
+    act: str
+    allowed: bool
+    why: str
+
+
+class GateAhead(TypedDict):
     """The gate before a stage, as it is for one revision: who signed off, what is missing, and what the text shows that moved
     on since."""
 
@@ -31,7 +82,7 @@ class GateAhead:
     label: str
     sign_offs: int
     given: list[str]
-    unmet: list[dict[str, Any]]
+    unmet: list[UnmetAhead]
     moved: list[str]
     embedded: str
     may_override: bool
@@ -42,12 +93,12 @@ class Around:
     """What comments and the decision about an edition need: the gate ahead, who decides, what was overridden, what whoever
     looks signed off last, to whom it is assigned, and how many comments are open."""
 
-    assignment: dict[str, Any] | None
+    assignment: AssignmentShown | None
     comments_open: int
     gate: GateAhead | None = None
     deciders: list[str] = field(default_factory=list)
-    overrides: list[dict[str, Any]] = field(default_factory=list)
-    signed_before: dict[str, Any] | None = None
+    overrides: list[OverrideLine] = field(default_factory=list)
+    signed_before: SignedBefore | None = None
 
 
 def around(
@@ -105,16 +156,16 @@ def _gate(
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
     found, lacking = _missing(view, flow, goal, own, common, revision)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
-    return GateAhead(
-        goal.name,
-        goal.label,
-        goal.gate.sign_offs,
-        [s.name for s in workflow.counting(goal, found[own.id])],
-        [planning.condition(view, u) for u in lacking],
-        sorted(moved),
-        goal.gate.embedded,
-        goal.gate.lets_override(view.identity.roles, view.identity.handle),
-    )
+    return {
+        "stage": goal.name,
+        "label": goal.label,
+        "sign_offs": goal.gate.sign_offs,
+        "given": [s.name for s in workflow.counting(goal, found[own.id])],
+        "unmet": [planning.condition(view, u) for u in lacking],
+        "moved": sorted(moved),
+        "embedded": goal.gate.embedded,
+        "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
+    }
 
 
 def _missing(
@@ -138,7 +189,7 @@ def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
     return standing is not None and standing.revision == revision
 
 
-def submission(row: Decided) -> dict[str, Any]:
+def submission(row: Decided) -> Review:
     """The newest submission and what became of it."""
     return {
         "stage": row.stage_name,
@@ -153,7 +204,7 @@ def submission(row: Decided) -> dict[str, Any]:
     }
 
 
-def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[dict[str, Any]]:
+def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[SignOff]:
     """Who signed which revision: of the head and of what was submitted last."""
     ids = {id for id in (own.head, latest.revision if latest else None) if id is not None}
     return [
@@ -180,10 +231,10 @@ def acts(
     gate: GateAhead | None,
     *,
     elsewhen: bool = False,
-) -> list[dict[str, Any]]:
+) -> list[ActOffer]:
     """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it; at another
     instant (`elsewhen`) nothing is done."""
-    out: list[dict[str, Any]] = []
+    out: list[ActOffer] = []
 
     def offer(
         act: str, verb: str, fits: bool, why_not: Message | None = None, stage: str | None = None
@@ -235,7 +286,7 @@ def acts(
     if waiting and latest is not None and own is not None and (goal := flow.after(latest.stage_name)):
         not_mine = review.why_not_sign(view, goal, own.id, latest.revision)
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
-    may_sign = waiting or (signed and gate is not None and bool(gate.moved))
+    may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
     offer(
         "sign",
         "sign",
@@ -244,7 +295,7 @@ def acts(
         here_name,
     )
     offer("send-back", "sign", waiting or signed, said("review.nothing_in_review"))
-    ready = waiting and gate is not None and not gate.unmet
+    ready = waiting and gate is not None and not gate["unmet"]
     offer(
         "move-on",
         "submit",

@@ -20,7 +20,7 @@ from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show, show_assisted, show_lines, then
+from hawthorn.operations.views import show, show_assisted, show_comparison, show_history, show_lines, then
 from hawthorn.service.context import Answer, Asked, AtDesk, IfMatch, Once, Who, fingerprint
 from hawthorn.service.kept import Answered, keeping, kept_of
 from hawthorn.service.paging import Paged
@@ -337,9 +337,9 @@ def history(
     with the first."""
 
     def look(view: View) -> Answer:
-        found = show.history(view, id, locale, numbers.cursor(paged.cursor), paged.limit)
-        more = found.pop("next")
-        return found | {k: v for k, v in paged.answer([], more).items() if k == "next"}
+        found = show_history.history(view, id, locale, numbers.cursor(paged.cursor), paged.limit)
+        paged.leads_on(found["next"])
+        return found
 
     return desk.read(me, look)
 
@@ -355,7 +355,7 @@ def compare(
 ) -> Answer:
     """Two revisions (numbers), stages (names), `draft`, or strands (`strand:` and a name), field by field and word by word.
     A side in another locale is said as locale, at sign and side: `fr@draft`."""
-    return desk.read(me, lambda view: show.comparison(view, id, locale, before, after))
+    return desk.read(me, lambda view: show_comparison.comparison(view, id, locale, before, after))
 
 
 @router.post(

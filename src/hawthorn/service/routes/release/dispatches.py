@@ -15,7 +15,7 @@ from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.release.spreading import Spread
 from hawthorn.operations.runtime.act import Act, Desk, View
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_dispatches
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person, Since, Until
 from hawthorn.service.routing import REFUSALS, area
@@ -36,7 +36,7 @@ def _done(desk: Desk, me: Who, id: str, do: Callable[[Act], object]) -> Answer:
 
     def act(act: Act) -> Answer:
         do(act)
-        return show_work.dispatch(act, records.find(act, id))
+        return show_dispatches.dispatch(act, records.find(act, id))
 
     return desk.write(me, act)
 
@@ -69,7 +69,7 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
                 override_quiet=body.override_quiet,
                 until=_when(body.until),
             )
-        return show_work.dispatch(act, records.find(act, uuid))
+        return show_dispatches.dispatch(act, records.find(act, uuid))
 
     return desk.once(me, once, "make_dispatch", fingerprint(body), do)
 
@@ -91,7 +91,7 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
             asking=False,
             override_quiet=body.override_quiet,
         )
-        return show_work.dispatch_check(view, found)
+        return show_dispatches.dispatch_check(view, found)
 
     return desk.read(me, look)
 
@@ -108,7 +108,7 @@ def check_spread(body: wire.release.SpreadAsk, me: Who, desk: AtDesk) -> Answer:
 
     def look(view: View) -> Answer:
         found = spreading.check(view, _requests(body.moves), _spread(body))
-        steps = [show_work.spread_step(view, step.when, one) for step, one in found]
+        steps = [show_dispatches.spread_step(view, step.when, one) for step, one in found]
         return {"steps": steps, "blocked": any(step["blocked"] for step in steps)}
 
     return desk.read(me, look)
@@ -133,7 +133,7 @@ def spread(body: wire.release.SpreadAsk, me: Who, desk: AtDesk, once: Once = Non
             note=body.note,
             override_quiet=body.override_quiet,
         )
-        return {"items": [show_work.dispatch(act, records.find(act, uuid)) for uuid in made]}
+        return {"items": [show_dispatches.dispatch(act, records.find(act, uuid)) for uuid in made]}
 
     return desk.once(me, once, "spread", fingerprint(body), do)
 
@@ -161,11 +161,11 @@ def listing(
         only = lists.narrowed(view, states=states, person=person, type=type, locale=locale, section=section)
         if state in ("open", "held", "failed"):
             rows, more = lists.waiting(view, state, paged.limit, paged.cursor, only)
-            return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
+            return paged.answer([show_dispatches.dispatch(view, row, whole=False) for row in rows], more)
         first = timeline.day_or_instant(since) if since else 0
         last = timeline.day_or_instant(until) if until else 1 << 62
         rows, more = lists.between(view, first, last, paged.limit, paged.cursor, only)
-        return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
+        return paged.answer([show_dispatches.dispatch(view, row, whole=False) for row in rows], more)
 
     return desk.read(me, look)
 
@@ -173,7 +173,7 @@ def listing(
 @router.get("/{id}", response_model=wire.release.Dispatch, operation_id="dispatch", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A dispatch with its moves, and what would hold it if it went now."""
-    return desk.read(me, lambda view: show_work.dispatch(view, records.find(view, id)))
+    return desk.read(me, lambda view: show_dispatches.dispatch(view, records.find(view, id)))
 
 
 @router.patch(
@@ -214,7 +214,7 @@ def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Ans
     def look(view: View) -> Answer:
         options = {"with_needs": body.with_needs, "override_quiet": body.override_quiet}
         found = dispatches.check(view, id, _when(body.when), **options)
-        return show_work.dispatch_check(view, found, records.find(view, id).id)
+        return show_dispatches.dispatch_check(view, found, records.find(view, id).id)
 
     return desk.read(me, look)
 
@@ -269,7 +269,9 @@ def replan(id: str, body: wire.release.ReplanAsk, me: Who, desk: AtDesk) -> Answ
 )
 def check_undo(id: str, me: Who, desk: AtDesk, take_changed: bool = False) -> Answer:
     """What undoing a dispatch would do, and what changed since it went: that is left as it is, or taken along."""
-    return desk.read(me, lambda view: show_work.undo_check(view, undoing.look(view, id, take=take_changed)))
+    return desk.read(
+        me, lambda view: show_dispatches.undo_check(view, undoing.look(view, id, take=take_changed))
+    )
 
 
 @router.post(
@@ -284,6 +286,6 @@ def undo(id: str, body: wire.release.UndoAsk, me: Who, desk: AtDesk, once: Once 
 
     def do(act: Act) -> Answer:
         made = undoing.undo(act, id, take=body.take_changed, note=body.note)
-        return show_work.dispatch(act, records.find(act, made))
+        return show_dispatches.dispatch(act, records.find(act, made))
 
     return desk.once(me, once, f"undo_dispatch {id}", fingerprint(body), do)

@@ -9,7 +9,7 @@ from fastapi import Response
 from hawthorn import wire
 from hawthorn.operations.release import gathering, records, reviewing
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.views import show, show_work
+from hawthorn.operations.views import show, show_dispatches
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routing import REFUSALS, area
 
@@ -33,7 +33,7 @@ def write(id: str, body: wire.release.WriteAsk, me: Who, desk: AtDesk, response:
 def _done(desk: AtDesk, me: Who, id: str, do: Callable[[Act], object]) -> Answer:
     def act(act: Act) -> Answer:
         do(act)
-        return show_work.dispatch(act, records.find(act, id))
+        return show_dispatches.dispatch(act, records.find(act, id))
 
     return desk.write(me, act)
 

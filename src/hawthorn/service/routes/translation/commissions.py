@@ -11,7 +11,7 @@ from fastapi import Query
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import commissions
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_jobs
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
@@ -46,7 +46,7 @@ def open_one(body: wire.commissions.CommissionStart, me: Who, desk: AtDesk, once
     """Begin a commission that entries are put into until it is sent."""
 
     def do(act: Act) -> Answer:
-        return show_work.commission(act, commissions.open_one(act, body.name, shared=body.shared))
+        return show_jobs.commission(act, commissions.open_one(act, body.name, shared=body.shared))
 
     return desk.once(me, once, "open_commission", fingerprint(body), do)
 
@@ -59,7 +59,7 @@ def open_one(body: wire.commissions.CommissionStart, me: Who, desk: AtDesk, once
 )
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A commission with what is in it and how it goes out."""
-    return desk.read(me, lambda view: show_work.commission(view, id))
+    return desk.read(me, lambda view: show_jobs.commission(view, id))
 
 
 @router.patch(
@@ -159,6 +159,6 @@ def reopen(id: str, me: Who, desk: AtDesk) -> Answer:
 def _done(id: str, me: Who, desk: AtDesk, do: Callable[[Act], object]) -> Answer:
     def act(one: Act) -> Answer:
         do(one)
-        return show_work.commission(one, id)
+        return show_jobs.commission(one, id)
 
     return desk.write(me, act)

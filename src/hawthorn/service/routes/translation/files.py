@@ -13,7 +13,7 @@ from hawthorn.core import formats
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import archives, exporting, importing, translation
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_jobs
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.received import body_of
 from hawthorn.service.routing import REFUSALS, area
@@ -96,7 +96,7 @@ def _imported(me: Who, desk: AtDesk, packed: archives.Packed, whole: bool) -> di
     def do(act: Act) -> dict[str, Any]:
         assert packed.document is not None
         found = importing.import_file(act, packed.document.job, packed.document, whole=whole)
-        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, packed.document.job))}
+        return {**asdict(found), "job": show_jobs.job_line(act, translation.find(act, packed.document.job))}
 
     refused = packed.refused
     try:
@@ -162,6 +162,6 @@ async def import_job(
     def do(act: Act) -> Answer:
         bring = importing.check if check else importing.import_file
         found = bring(act, id, document, whole=whole)
-        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, id))}
+        return {**asdict(found), "job": show_jobs.job_line(act, translation.find(act, id))}
 
     return await asyncio.to_thread(desk.write, me, do)

@@ -8,7 +8,7 @@ from hawthorn.operations.translation import accepting, assigning, orders, sendin
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.sending import Doer
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_jobs
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
@@ -42,8 +42,8 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
     def do(act: Act) -> Answer:
         order = _order(body)
         left_out = orders.left_out(act, order)
-        made = show_work.commission(act, sending.commission(act, order))
-        return {"id": made["id"], "name": made["name"], "jobs": made["job_lines"], "left_out": left_out}
+        made = show_jobs.commission(act, sending.commission(act, order))
+        return {"id": made.id, "name": made.name, "jobs": made.job_lines, "left_out": left_out}
 
     return desk.once(me, once, "commission", fingerprint(body), do)
 
@@ -65,7 +65,7 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 
     def look(view: View) -> Answer:
         rows, more = translation.listing(view, paged.limit, paged.cursor)
-        return paged.answer([show_work.job_line(view, row) for row in rows], more)
+        return paged.answer([show_jobs.job_line(view, row) for row in rows], more)
 
     return desk.read(me, look)
 
@@ -73,7 +73,7 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 @router.get("/jobs/{id}", response_model=wire.translation.Job, operation_id="job", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A job with its units."""
-    return desk.read(me, lambda view: show_work.job(view, id))
+    return desk.read(me, lambda view: show_jobs.job(view, id))
 
 
 @router.post(
@@ -87,7 +87,7 @@ def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Ans
 
     def do(act: Act) -> Answer:
         translation.choose(act, id, body.entry, body.key, body.take)
-        return show_work.job_line(act, translation.find(act, id))
+        return show_jobs.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -116,7 +116,7 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.send_again(act, id)
-        return show_work.job_line(act, translation.find(act, id))
+        return show_jobs.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -135,7 +135,7 @@ def assign(id: str, body: wire.translation.AssignJob, me: Who, desk: AtDesk) -> 
         given = body.person is not None or body.bureau is not None
         doer = Doer(body.bureau or "", body.person or "") if given else None
         assigning.assign(act, id, doer, body.due, body.note)
-        return show_work.job_line(act, translation.find(act, id))
+        return show_jobs.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -151,7 +151,7 @@ def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.cancel(act, id)
-        return show_work.job_line(act, translation.find(act, id))
+        return show_jobs.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -167,6 +167,6 @@ def reopen(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.reopen(act, id)
-        return show_work.job_line(act, translation.find(act, id))
+        return show_jobs.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)

@@ -8,7 +8,7 @@ from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import questions, table, translation
 from hawthorn.operations.translation.table import Edit, Line, Place
-from hawthorn.operations.views import show_work
+from hawthorn.operations.views import show_jobs
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
@@ -21,7 +21,7 @@ def _place(body: wire.translation.SegmentName) -> Place:
 
 
 def _now(view: View, id: str, lines: list[Line]) -> Answer:
-    return {"segments": lines, "job": show_work.job_line(view, translation.find(view, id))}
+    return {"segments": lines, "job": show_jobs.job_line(view, translation.find(view, id))}
 
 
 @router.get(
@@ -100,7 +100,7 @@ def deliver(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         found = table.deliver(act, id)
-        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, id))}
+        return {**asdict(found), "job": show_jobs.job_line(act, translation.find(act, id))}
 
     return desk.write(me, do)
 

@@ -1,48 +1,163 @@
-"""Dispatches and jobs as those who work with them see them."""
+"""Dispatches as those who work with them see them, before they are made and after."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
-from dataclasses import asdict
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, moves, timeline
 from hawthorn.core import dispatch as core_dispatch
 from hawthorn.core import fields as read_fields
-from hawthorn.core.access import Subject
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
+from hawthorn.operations.delivery.affected import ChangingPage
 from hawthorn.operations.release import going, planning, review
-from hawthorn.operations.release.lines import DispatchCheck, Line
+from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import (
-    assigning,
-    commissions,
-    own_files,
-    questions,
-    sending,
-    shown,
-    table,
-    translation,
-)
 from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
-from hawthorn.store import jobs, revisions, short
 from hawthorn.store import moves as move_store
+from hawthorn.store import revisions, short
 from hawthorn.store import strands as strand_store
 from hawthorn.store.dispatch_reviews import DispatchReview
 from hawthorn.store.dispatches import Dispatch
-from hawthorn.store.jobs import Job
 from hawthorn.store.moves import Move
 
 
-def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[str, Any]:
+class SetValue(TypedDict):
+    """A field that a move sets, and its value in words."""
+
+    field: str
+    label: str
+    text: str
+
+
+class Carried(TypedDict):
+    """What a move carries: the stage that it goes to, empty for its verb's own, and the fields that it sets."""
+
+    to: str
+    sets: list[SetValue]
+
+
+class MoveLine(Carried):
+    """A move: what goes, from which revision to which at a stage, what comes `along` with another, and what its gate finds missing. `strand` is the one
+    that it is written on inside its dispatch."""
+
+    verb: str
+    id: str
+    locale: str
+    source_locale: str
+    title: str
+    type: str
+    before: int | None
+    after: int | None
+    stage: str
+    head: int | None
+    follows: bool
+    along: bool
+    strand: str
+    unmet: list[UnmetCondition]
+
+
+class PlannedElsewhere(TypedDict):
+    """What another planned dispatch does with an edition of this one."""
+
+    dispatch: str
+    name: str
+    instant: str
+    verb: str
+    title: str
+    locale: str
+
+
+class DispatchCheckShown(TypedDict):
+    """A dispatch before it is made, or before it goes: what it needs, what else could go with it, and the pages that would change."""
+
+    moves: list[MoveLine]
+    needs: list[Need]
+    offers: list[Offer]
+    warnings: list[str]
+    also: list[PlannedElsewhere]
+    pages: list[ChangingPage]
+    pages_total: int
+    blocked: bool
+
+
+class UndoCheck(DispatchCheckShown):
+    """What undoing a dispatch would do; `changed` is what somebody released over it since."""
+
+    changed: list[MoveLine]
+
+
+class SpreadStep(TypedDict):
+    """One time of a spread, as an instant and as the wall time in its zone, with what would go then."""
+
+    instant: str
+    wall: str
+    zone: str
+    moves: list[MoveLine]
+    blocked: bool
+
+
+class DispatchReviewShown(TypedDict):
+    """A review of a dispatch as one; who decided, and when, are empty while it waits. `mine` says whether whoever looks asked for it."""
+
+    by: str
+    at: str
+    note: str
+    outcome: str
+    decided_by: str
+    decided_at: str
+    reason: str
+    mine: bool
+
+
+class HeldMove(TypedDict):
+    """A move that held its dispatch, and why."""
+
+    title: str
+    entry: str
+    locale: str
+    unmet: list[UnmetAhead]
+
+
+class DispatchShown(TypedDict):
+    """A dispatch with its moves: when it goes, as an instant and as the wall time in its zone, who answers for it, what held it, and what may be done
+    with it (`acts`)."""
+
+    id: str
+    short: str
+    name: str
+    state: str
+    instant: str | None
+    wall: str
+    zone: str
+    by: str
+    owner: str
+    owner_name: str
+    partial: bool
+    override_quiet: bool
+    undoes: str | None
+    undone_by: str | None
+    count: int
+    acts: Sequence[str]
+    note: str
+    created_at: str
+    ended_at: str | None
+    late_by_seconds: float
+    trouble: str
+    held: list[HeldMove]
+    review: DispatchReviewShown | None
+    moves: list[MoveLine]
+
+
+def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> DispatchCheckShown:
     """A dispatch before it is made, or before it goes; `beside` is its number, where it is one already."""
     titles = {x.edition: (x.title, x.locale) for x in found.lines}
     written = strand_store.names_inside(view.conn, beside)
@@ -50,7 +165,7 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[st
     return {
         "moves": [_outlook_line(view, x, written.get(x.edition, "")) for x in found.lines],
         "needs": found.needs,
-        "offers": [asdict(one) for one in planning.offered(view, found.lines)],
+        "offers": planning.offered(view, found.lines),
         "warnings": [view.say(one) for one in found.warnings],
         "also": [
             {
@@ -63,13 +178,13 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[st
             }
             for p in found.also
         ],
-        "pages": [asdict(page) for page in changing.items],
+        "pages": changing.items,
         "pages_total": changing.total,
         "blocked": found.blocked,
     }
 
 
-def spread_step(view: View, when: PlannedTime, found: DispatchCheck) -> dict[str, Any]:
+def spread_step(view: View, when: PlannedTime, found: DispatchCheck) -> SpreadStep:
     """One time of a spread, with what would go then."""
     return {
         "instant": iso(when.instant),
@@ -80,12 +195,13 @@ def spread_step(view: View, when: PlannedTime, found: DispatchCheck) -> dict[str
     }
 
 
-def undo_check(view: View, found: Undoing) -> dict[str, Any]:
+def undo_check(view: View, found: Undoing) -> UndoCheck:
     """What undoing a dispatch would do, with what changed since it went."""
-    return dispatch_check(view, found.check) | {"changed": [_outlook_line(view, x) for x in found.changed]}
+    changed = [_outlook_line(view, x) for x in found.changed]
+    return {**dispatch_check(view, found.check), "changed": changed}
 
 
-def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], locale: str) -> dict[str, Any]:
+def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], locale: str) -> Carried:
     """What a move carries, as it is read: the stage that it goes to, and the fields that it sets."""
     kind = view.setup.types[type]
     fields = payload.get("fields", {})
@@ -104,7 +220,7 @@ def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], local
     }
 
 
-def _outlook_line(view: View, x: Line, strand: str = "") -> dict[str, Any]:
+def _outlook_line(view: View, x: Line, strand: str = "") -> MoveLine:
     entry_row = store.even_removed(view.conn, x.uuid)
     assert entry_row is not None
     edition = store.edition(view.conn, entry_row.id, x.locale)
@@ -127,14 +243,16 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> dict[str, Any]:
         **_carried(view, x.verb, x.type, x.payload, x.locale),
         "strand": strand,
         "unmet": [
-            planning.condition(view, u)
-            | {"who": review.clearing(view, entry_row, edition, stage, brought, u)}
+            {
+                **planning.condition(view, u),
+                "who": review.clearing(view, entry_row, edition, stage, brought, u),
+            }
             for u in x.unmet
         ],
     }
 
 
-def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]:
+def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
     """A dispatch with its moves, and for a planned one what would hold it now."""
     moves = move_store.moves(view.conn, row.id, -1 if whole else 20)
     unmet: dict[int, Line] = {}
@@ -187,7 +305,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
                 "along": bool(m.along),
                 **_carried(view, m.verb, m.type, going.payload_of(m), m.locale),
                 "strand": written.get(m.edition, ""),
-                "unmet": [planning.condition(view, u) | {"who": []} for u in unmet[n].unmet]
+                "unmet": [{**planning.condition(view, u), "who": []} for u in unmet[n].unmet]
                 if n in unmet
                 else [],
             }
@@ -196,7 +314,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
     }
 
 
-def _review(view: View, row: DispatchReview) -> dict[str, Any]:
+def _review(view: View, row: DispatchReview) -> DispatchReviewShown:
     return {
         "by": row.by_name,
         "at": iso(row.at),
@@ -220,91 +338,13 @@ def _before(state: str, move: Move) -> int | None:
     return number
 
 
-def _held(view: View, held: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _held(view: View, held: list[HeldMove]) -> list[HeldMove]:
     """What held a dispatch, without the names of what may not be read."""
     return [{**one, "unmet": [_unmet(view, u) for u in one["unmet"]]} for one in held]
 
 
-def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
+def _unmet(view: View, condition: UnmetAhead) -> UnmetAhead:
     row = store.entry(view.conn, str(condition.get("where", "")))
     if row is None or permission.readable(view, row):
         return condition
-    return {**condition, "what": view.say("show_work.waits_for_hidden"), "where": ""}
-
-
-def job(view: View, uuid: str) -> dict[str, Any]:
-    """A job with its units, and what whoever looks may do with it."""
-    row = translation.find(view, uuid)
-    about = Subject(locale=row.locale)
-    may_accept = permission.may(view, "accept", about)
-    may_assign = row.state in assigning.WITH_SOMEBODY and permission.may(view, "commission", about)
-    return {
-        **job_line(view, row),
-        "note": row.note,
-        "questions": questions.listing(view, row),
-        "own_files": own_files.of_job(view, row),
-        "units_shown": shown.units_shown(view, row),
-        "may_accept": may_accept,
-        "may_carry": translation.may_carry(view, row),
-        "may_translate": row.state not in translation.CLOSED and table.may_work(view, row),
-        "may_assign": may_assign,
-        "person": row.translator_handle or "",
-        "translators": [one for one in sending.translators(view) if one.locale == row.locale]
-        if may_assign
-        else [],
-    }
-
-
-def commission(view: View, uuid: str) -> dict[str, Any]:
-    """A commission with what is in it, and its jobs."""
-    found = commissions.look(view, uuid)
-    return {
-        **asdict(found.line),
-        "note": found.note,
-        "again": found.again,
-        "current": found.current,
-        "fill": found.fill,
-        "machine": found.machine,
-        "returns": found.returns,
-        "memories": found.memories,
-        "glossaries": found.glossaries,
-        "targets": [asdict(one) for one in found.targets],
-        "content": [asdict(one) for one in found.entries],
-        "job_lines": [job_line(view, job) for job in found.jobs],
-        "translators": [asdict(one) for one in found.translators],
-        "may_change": found.may_change,
-    }
-
-
-def job_line(view: View, row: Job) -> dict[str, Any]:
-    """A job as a list shows it."""
-    percent = round(100 * row.done / row.total) if row.total else 0
-    return {
-        "id": row.uuid,
-        "short": short.of(view.conn, "job", row.uuid),
-        "commission": row.commission_uuid,
-        "name": row.name,
-        "locale": row.locale,
-        "locale_name": view.setup.locales.get(row.locale, row.locale),
-        "source_locale": row.source_locale,
-        "state": row.state,
-        "bureau": row.bureau_name or "",
-        "translator": row.translator_name or "",
-        "percent": 100 if row.state in ("returned", "accepted") else percent,
-        "units": row.total,
-        "words": row.words,
-        "due": row.due,
-        "by": row.by_name,
-        "created_at": iso(row.created_at),
-        "changed_at": iso(row.changed_at),
-        "trouble": row.trouble,
-        "entries": [
-            {
-                "id": e.uuid,
-                "title": permission.title(view, e.entry) or view.say("common.untitled"),
-                "type": e.type,
-                "file": "",
-            }
-            for e in jobs.entries(view.conn, row.id)
-        ],
-    }
+    return {**condition, "what": view.say("show_dispatches.waits_for_hidden"), "where": ""}
