@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from uuid import uuid4
 
+import httpx
+import pytest
 from playwright.sync_api import Route, expect
 
 from tests.conftest import Running
@@ -74,6 +77,39 @@ def test_entries_are_collected_from_an_entry_a_list_and_the_outline_counted_and_
     expect(page.get_by_text("Sami Nader").first).to_be_visible()
     back = running.as_("ida").job(made["ar"].id)
     assert (back.person, back.due) == ("sami", "")
+
+
+@pytest.fixture
+def busy(running: Running) -> Iterator[str]:
+    """The address of the bureau, which is at work for long."""
+    bureau = running.demo.ports.url("bureau")
+    httpx.post(f"{bureau}/pace", json={"seconds": 1000}).raise_for_status()
+    yield bureau
+    httpx.post(f"{bureau}/pace", json={"seconds": running.demo.seconds_a_unit}).raise_for_status()
+
+
+def test_a_day_that_a_bureau_does_not_take_stays_said_on_the_job(
+    running: Running, open_as: Open, busy: str
+) -> None:
+    name = f"Put off {uuid4().hex[:6]}"
+    entry = running.notice(f"Notice of {name}", "ida")
+    httpx.post(f"{busy}/trouble", json={"next": "keep day"}).raise_for_status()
+    mina = running.as_("mina")
+    made = mina.commission([entry.id], ["fr"], name=name, bureau="Saltmarsh Translations", due="2027-05-01")
+    page = open_as("mina", f"/translation/{made.jobs[0].id}")
+    expect(page.get_by_text("in work")).to_be_visible()
+    page.get_by_role("button", name="Assign…").click()
+    dialog = page.get_by_role("dialog", name=f"Assign “{name}”")
+    dialog.get_by_label("Due").fill("2027-06-01")
+    expect(dialog.get_by_role("status")).to_contain_text("Saltmarsh Translations is told of the other day.")
+    dialog.get_by_role("button", name="Assign", exact=True).click()
+    said = page.get_by_role("status").filter(has_text="still thinks that it is due on Sat 1 May")
+    expect(said).to_contain_text("tell them yourself. The bureau takes no other day: The day is agreed.")
+    # They agree to the day that was agreed before.
+    page.get_by_role("button", name="Undo").click()
+    expect(said).to_be_hidden()
+    assert mina.job(made.jobs[0].id).due == "2027-05-01"
+    mina.cancel_job(made.jobs[0].id)
 
 
 def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(

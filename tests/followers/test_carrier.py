@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -9,17 +10,19 @@ from typing import Any
 import httpx
 import pytest
 
-from hawthorn.core.timeline import SECOND
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.followers import carrier, outgoing
 from hawthorn.followers.carrier import Carrier
 from hawthorn.operations.translation import assigning, sending
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.sending import Doer
+from hawthorn.operations.views import show_jobs
 from hawthorn.store import bureaus, definitions, people
 from hawthorn.store.bureaus import Written
 from tests.followers.partners import Anything
 from tests.followers.test_followers import Options
 from tests.service.made import House
+from tests.service.test_commissions import heard
 
 TAKEN = '{"state": "accepted"}'
 
@@ -294,3 +297,126 @@ def test_a_bureau_on_which_nothing_moves_is_asked_less_often(
     wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work", "done": 1}')
     run(house, wire, monkeypatch, 600, 1)
     assert len([call for call in wire.calls if call.startswith("GET")]) < 40
+
+
+def in_days(house: House, days: int) -> str:
+    return iso(house.clock.at + days * 86_400 * SECOND)[:10]
+
+
+def put_off(house: House, uuid: str, day: str) -> None:
+    house.do("ida", lambda a: assigning.assign(a, uuid, due=day))
+
+
+def believed(house: House, uuid: str) -> tuple[str | None, str]:
+    """The day of which the bureau of a job thinks, as its page shows that, and why it could not be told."""
+    shown = house.desk.read(house.who("ida"), lambda v: show_jobs.job(v, uuid))
+    return shown["due_told"], shown["due_trouble"]
+
+
+def told_days(wire: Anything) -> int:
+    return len([call for call in wire.calls if call.startswith("PATCH")])
+
+
+def test_a_bureau_is_told_of_another_day_once_when_it_can_be(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    uuid, days = order(house, "Odd"), [in_days(house, n) for n in range(40, 45)]
+    bodies: list[bytes] = []
+    down = iter([503, 429])
+
+    def answer(request: httpx.Request) -> object:
+        bodies.append(request.content)
+        if request.method == "PATCH":
+            return next(down, TAKEN)
+        return TAKEN if request.method == "PUT" else '{"state": "in work", "done": 1}'
+
+    wire = Anything(answer)
+    # What has not gone yet goes with the day that it has then.
+    put_off(house, uuid, days[0])
+    run(house, wire, monkeypatch)
+    assert (json.loads(bodies[0])["due"], told_days(wire)) == (days[0], 0)
+    assert believed(house, uuid) == (None, "")
+    # Put off twice while it cannot be reached: meanwhile it is said, and then it hears of the last day alone.
+    put_off(house, uuid, days[1])
+    assert believed(house, uuid) == (days[0], "")
+    run(house, wire, monkeypatch, 1, 1)
+    put_off(house, uuid, days[2])
+    assert believed(house, uuid) == (days[0], "")
+    bodies.clear()
+    run(house, wire, monkeypatch, 6)
+    assert believed(house, uuid) == (None, "")
+    assert [json.loads(body) for body in bodies if b"due" in body][-1] == {"due": days[2]}
+    assert told_days(wire) == 3, "twice in vain, then once"
+    assert ("job.day-told", "bureau") in house.events()
+    assert (job(house, uuid)["state"], job(house, uuid)["due_told"]) == ("in work", days[2])
+    # What is put back before anything was said is nothing to tell.
+    put_off(house, uuid, days[3])
+    put_off(house, uuid, days[2])
+    run(house, wire, monkeypatch)
+    assert told_days(wire) == 3
+    put_off(house, uuid, "")
+    run(house, wire, monkeypatch)
+    assert (told_days(wire), job(house, uuid)["due_told"]) == (4, "")
+
+
+@pytest.mark.parametrize("status", [400, 403, 404, 405, 409, 422, 501])
+def test_a_bureau_that_takes_no_other_day_works_on_and_the_job_says_so_until_it_is_so_no_more(
+    house: House, monkeypatch: pytest.MonkeyPatch, status: int
+) -> None:
+    uuid, days = order(house, "Odd"), [in_days(house, 40), in_days(house, 50)]
+    done = iter(range(1, 100))
+
+    def answer(request: httpx.Request) -> object:
+        if request.method == "PATCH":
+            return httpx.Response(status, json={"detail": "The day is agreed."})
+        return TAKEN if request.method == "PUT" else f'{{"state": "in work", "done": {min(next(done), 2)}}}'
+
+    wire = Anything(answer)
+    put_off(house, uuid, days[0])
+    run(house, wire, monkeypatch)
+    put_off(house, uuid, days[1])
+    run(house, wire, monkeypatch, 8)
+    # It is asked on, and its answers take nothing away of what is said.
+    assert (job(house, uuid)["state"], job(house, uuid)["trouble"]) == ("in work", "")
+    then, why = believed(house, uuid)
+    assert (then, "The day is agreed." in why, told_days(wire)) == (days[0], True, 1)
+    assert heard(house, "job.day-untold", "ida") == ["day_untold"], "whoever commissioned it learns of it"
+    put_off(house, uuid, days[0])
+    run(house, wire, monkeypatch)
+    assert (believed(house, uuid), told_days(wire)) == ((None, ""), 1)
+
+
+def test_a_bureau_that_had_forgotten_a_job_gets_it_anew_with_the_day_of_now(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    uuid, days = order(house, "Odd"), [in_days(house, 40), in_days(house, 50)]
+    knows: list[str] = []
+
+    def answer(request: httpx.Request) -> object:
+        if request.method == "PUT":
+            if not request.url.path.endswith("/file"):
+                knows.append(json.loads(request.content)["due"])
+            return TAKEN
+        return '{"state": "in work"}' if knows and request.method == "GET" else 404
+
+    wire = Anything(answer)
+    put_off(house, uuid, days[0])
+    run(house, wire, monkeypatch)
+    knows.clear()
+    put_off(house, uuid, days[1])
+    run(house, wire, monkeypatch, 6)
+    assert (knows, believed(house, uuid)) == ([days[1]], (None, ""))
+
+
+def test_whoever_gets_a_job_knows_the_day_and_whoever_had_it_is_not_told_of_it(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    uuid, days = order(house, "Odd"), [in_days(house, 40), in_days(house, 50)]
+    wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work"}')
+    put_off(house, uuid, days[0])
+    run(house, wire, monkeypatch)
+    put_off(house, uuid, days[1])
+    house.do("ida", lambda a: assigning.assign(a, uuid, Doer("Even")))
+    run(house, wire, monkeypatch)
+    assert (told_days(wire), believed(house, uuid)) == (0, (None, ""))
+    assert job(house, uuid)["due_told"] == days[1]

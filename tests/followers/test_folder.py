@@ -14,7 +14,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.demo.wordwise import translate_file
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.connectors.base import No
-from hawthorn.operations.translation import bureaus, sending, translation
+from hawthorn.operations.translation import assigning, bureaus, sending, translation
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.orders import Order
 from hawthorn.store import definitions
@@ -115,6 +115,29 @@ def test_a_file_waits_while_its_job_is_cancelled_and_what_lies_there_is_taken_ba
     house.do("ida", lambda a: translation.reopen(a, uuid))
     carry(house, tmp_path / "bureaus")
     assert (job(house, uuid)["state"], revisions(house)) == ("returned", 1)
+
+
+def test_a_job_that_is_put_off_is_put_down_anew_until_somebody_has_taken_it(
+    house: House, tmp_path: Path
+) -> None:
+    uuid = order(house, "Lamp")
+    out = tmp_path / "bureaus" / "quill" / "out"
+    carry(house, tmp_path / "bureaus")
+    for day in ("2030-04-01", "2030-05-01"):
+        house.do("ida", lambda a, d=day: assigning.assign(a, uuid, due=d))
+        carry(house, tmp_path / "bureaus")
+        (there,) = out.iterdir()
+        assert day in there.read_text("utf-8"), "its notes say the day"
+        assert job(house, uuid)["due_told"] == day
+    there.unlink()
+    house.do("ida", lambda a: assigning.assign(a, uuid, due="2030-06-01"))
+    carry(house, tmp_path / "bureaus")
+    now = job(house, uuid)
+    assert (now["due_told"], now["due_trouble"], names(out)) == (
+        "2030-05-01",
+        "Somebody took the file from its folder already.",
+        [],
+    )
 
 
 def test_without_a_folder_for_them_or_where_it_cannot_be_written_it_is_said(

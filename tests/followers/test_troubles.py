@@ -17,7 +17,14 @@ from hawthorn.demo import bureau as simulated
 from hawthorn.followers.carrier import Carrier
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files
-from hawthorn.operations.translation import bureaus, own_files, questions, sending, translation
+from hawthorn.operations.translation import (
+    assigning,
+    bureaus,
+    own_files,
+    questions,
+    sending,
+    translation,
+)
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.orders import Order
 from hawthorn.store import definitions, jobs
@@ -284,7 +291,24 @@ def test_a_bureau_hears_that_a_job_is_not_wanted_and_that_it_is_again(
     carried(house, outside, uuid, "returned")
 
 
+def test_a_bureau_hears_of_another_day_unless_it_takes_none(house: House, outside: Translators) -> None:
+    outside.pace(1000)
+    for trouble, then in (("twice", "2030-05-01"), ("keep day", "2030-04-01")):
+        outside.order(trouble)
+        uuid = order(house, trouble)
+        house.do("ida", lambda a, u=uuid: assigning.assign(a, u, due="2030-04-01"))
+        carried(house, outside, uuid, "in work")
+        assert job(house, uuid)["due_told"] == "2030-04-01"
+        house.do("ida", lambda a, u=uuid: assigning.assign(a, u, due="2030-05-01"))
+        carried(house, outside, uuid, "in work")
+        assert job(house, uuid)["due_told"] == then
+    assert job(house, uuid)["due_trouble"] == "The bureau takes no other day: The day is agreed."
+    assert "2030-05-01" in httpx.get(outside.url).text
+    outside.pace(0.001)
+
+
 def test_every_trouble_is_tried_here() -> None:
     assert set(simulated.TROUBLES) == {
+        "keep day",
         "refuse", "fail", "break tags", "truncate", "garbage", "slow", "twice", "late", "ask", "forget", "lie",
     }  # fmt: skip

@@ -90,6 +90,8 @@ KINDS: dict[str, str] = {
     "job.late": "A bureau has work for a job that was cancelled.",
     "job.reopened": "A cancelled job was opened again.",
     "job.assigned": "A job was given to somebody else, or is due on another day.",
+    "job.day-told": "A bureau was told that a job is due on another day.",
+    "job.day-untold": "A bureau could not be told that a job is due on another day, and why.",
     "comment.made": "A comment was made.",
     "comment.replied": "A comment was replied to.",
     "comment.resolved": "A comment was resolved.",

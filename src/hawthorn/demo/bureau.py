@@ -32,7 +32,7 @@ from hawthorn.demo.wordwise import MDA, NS, parse, spoil, suggested, translate_f
 from hawthorn.service.quiet import Quiet
 from hawthorn.wire import bureau_protocol as protocol
 from hawthorn.wire import machine_protocol
-from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Part, Question, Standing
+from hawthorn.wire.bureau_protocol import Answered, NewDay, Offer, Order, Part, Question, Standing
 
 TROUBLES = {
     "refuse": "it refuses the job",
@@ -46,6 +46,7 @@ TROUBLES = {
     "ask": "it asks about the first sentence, and waits for the answer",
     "forget": "it forgets the job after the first unit, once",
     "lie": "it counts other units than there are",
+    "keep day": "it takes no other day for the job",
 }
 _SLOW = 3.0
 
@@ -95,6 +96,7 @@ class Bureau:
         sent = {"requestBody": {**xliff, "required": True}}
         app.get(f"{here}/offer", operation_id="offer")(self.offer)
         app.put(jobs, operation_id="put_job")(self.take)
+        app.patch(jobs, operation_id="change_job")(self.change)
         app.put(f"{jobs}/file", operation_id="put_file", openapi_extra=sent)(self.take_file)
         app.get(jobs, operation_id="get_job", response_model=Standing)(self.state)
         app.get(
@@ -126,6 +128,15 @@ class Bureau:
             trouble, self.next_trouble = self.next_trouble, ""
             job = self.jobs[id] = _Job(order, trouble)
         job.order, job.cancelled = order, False
+        return self._standing(id)
+
+    async def change(self, id: str, changed: NewDay, request: Request) -> Standing:
+        """Change the day by which a job is wanted (JSON Merge Patch, RFC 7396). A bureau that takes no other day refuses it (4xx)."""
+        await self._signed(request)
+        job = self._job(id)
+        if job.trouble == "keep day":
+            raise HTTPException(409, "The day is agreed.")
+        job.order = job.order.model_copy(update={"due": changed.due})
         return self._standing(id)
 
     async def take_file(self, id: str, request: Request) -> Standing:
@@ -308,14 +319,14 @@ class Bureau:
     async def page(self) -> HTMLResponse:
         """The bureau's jobs for a person to see."""
         rows = "".join(
-            f"<tr><td>{_escaped(job.order.name)}</td><td>{job.order.target}</td><td>{len(job.units)}</td><td>{self._done(job)}</td></tr>"
+            f"<tr><td>{_escaped(job.order.name)}</td><td>{job.order.target}</td><td>{job.order.due}</td><td>{len(job.units)}</td><td>{self._done(job)}</td></tr>"
             for job in self.jobs.values()
         )
         return HTMLResponse(
             _page(
                 f"<h1>{CALLED}</h1><p>A simulated bureau. Nothing leaves this machine.</p>"
-                "<table><tr><th>Job</th><th>Into</th><th>Units</th><th>Done</th></tr>"
-                f"{rows or '<tr><td colspan=4>No jobs yet.</td></tr>'}</table>"
+                "<table><tr><th>Job</th><th>Into</th><th>Due</th><th>Units</th><th>Done</th></tr>"
+                f"{rows or '<tr><td colspan=5>No jobs yet.</td></tr>'}</table>"
             )
         )
 

@@ -27,7 +27,14 @@ from hawthorn.followers.options import Options
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk
-from hawthorn.operations.translation import exporting, importing, own_files, questions, translation
+from hawthorn.operations.translation import (
+    assigning,
+    exporting,
+    importing,
+    own_files,
+    questions,
+    translation,
+)
 from hawthorn.store import entries as entry_store
 from hawthorn.store import failing, jobs, outbox
 from hawthorn.store import questions as question_store
@@ -159,7 +166,8 @@ class Carrier(Calling):
             self.done(row)
             return
         bureau = self._reader(job)
-        self._line(job).send(self._parcel(bureau, job, id))
+        parcel = self._parcel(bureau, job, id)
+        self._line(job).send(parcel)
 
         def sent(act: Act) -> None:
             if translation.find(act, job.uuid).bureau != job.bureau:
@@ -167,7 +175,7 @@ class Carrier(Calling):
                 outbox.settle(act.conn, row.id, "done")
                 self._to_do(act.conn, job, "cancel", row.seq, act.now, id=id, bureau=job.bureau)
                 return
-            translation.progress(act, job.uuid, state="sent", done=0, remote=id)
+            translation.progress(act, job.uuid, state="sent", done=0, remote=id, due=parcel.due)
             outbox.settle(act.conn, row.id, "done")
             if translation.find(act, job.uuid).state == "cancelled":
                 self._to_do(act.conn, job, "cancel", row.seq, act.now, id=id)
@@ -188,6 +196,21 @@ class Carrier(Calling):
             self._line(job).cancel(id)
         self.done(row)
 
+    def _day(self, row: Outgoing, job: Job, wanted: Mapping[str, Any]) -> None:
+        if assigning.believed(job) is None:
+            # It has not gone yet, and goes with the day that it has then; or it is known, or over.
+            self.done(row)
+            return
+        bureau = self._reader(job)
+        parcel = self._parcel(bureau, job, job.remote)
+        self._line(job).set_day(parcel)
+
+        def told(act: Act) -> None:
+            assigning.day_told(act, job.uuid, job.remote, parcel.due)
+            outbox.settle(act.conn, row.id, "done")
+
+        self.desk.write(bureau, told)
+
     def _answer(self, row: Outgoing, job: Job, wanted: Mapping[str, Any]) -> None:
         with self.desk.db.read() as conn:
             one = question_store.get(conn, job.id, wanted["question"])
@@ -206,13 +229,15 @@ class Carrier(Calling):
         after: float = 0,
     ) -> None:
         trouble = self.desk.words.text(why if final else said("connector.not_reached", why=why))
-        if wanted["do"] != "send" or not (final or self.last_try(row)):
+        if wanted["do"] not in ("send", "day") or not (final or self.last_try(row)):
             self.later(row, trouble, permanent=final, after=after)
             return
 
         def failed(act: Act) -> None:
-            if translation.find(act, job.uuid).bureau == job.bureau:
+            if translation.find(act, job.uuid).bureau == job.bureau and wanted["do"] == "send":
                 translation.progress(act, job.uuid, state="failed", done=0, trouble=trouble)
+            elif wanted["do"] == "day":
+                assigning.day_untold(act, job.uuid, job.remote, trouble)
             outbox.settle(act.conn, row.id, "given up", trouble)
 
         self.desk.write(self._reader(job), failed)
@@ -348,7 +373,8 @@ class Carrier(Calling):
             self._give_up(job, bureau, said("connector.forgot_again", failures=job.failures + 1))
             return
         try:
-            self._line(job).send(self._parcel(bureau, job, job.remote))
+            parcel = self._parcel(bureau, job, job.remote)
+            self._line(job).send(parcel)
         except Exception as error:
             if failing.of_file(error):
                 raise
@@ -356,6 +382,7 @@ class Carrier(Calling):
             return
         log.warning("a bureau had forgotten a job, which was sent anew", job=job.uuid)
         self._note(job, bureau, said("connector.sent_anew"), self.options.bureau_pause)
+        self.desk.write(bureau, lambda act: assigning.day_told(act, job.uuid, job.remote, parcel.due))
 
     def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
@@ -412,6 +439,8 @@ def _wanted(kind: str, payload: Mapping[str, Any]) -> Iterator[tuple[str, str, d
             yield "cancel", uuid, {"id": payload["left"]["remote"], "bureau": payload["left"]["bureau"]}
         if payload["moved"] and payload["bureau"]:
             yield "send", uuid, {}
+        elif payload.get("put_off"):
+            yield "day", uuid, {}
     elif kind == "job.again":
         if payload.get("was"):
             yield "cancel", uuid, {"id": payload["was"]}

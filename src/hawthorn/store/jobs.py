@@ -35,6 +35,10 @@ class Job:
     commission_uuid: str
     name: str
     due: str
+    due_told: str | None
+    """The day on which its bureau thinks that it is due; None where none has it."""
+    due_trouble: str
+    """Why that bureau could not be told another day."""
     note: str
     created_at: int
     actor: int
@@ -316,6 +320,8 @@ _CHANGES = {
     "bureau": "UPDATE job SET bureau = ?, changed_at = ? WHERE id = ?",
     "translator": "UPDATE job SET translator = ?, changed_at = ? WHERE id = ?",
     "due": "UPDATE job SET due = ?, changed_at = ? WHERE id = ?",
+    "due_told": "UPDATE job SET due_told = ?, changed_at = ? WHERE id = ?",
+    "due_trouble": "UPDATE job SET due_trouble = ?, changed_at = ? WHERE id = ?",
     "ask_at": "UPDATE job SET ask_at = ?, changed_at = ? WHERE id = ?",
 }
 

@@ -87,6 +87,12 @@ class Order(Said):
     )
 
 
+class NewDay(Said):
+    """What changes of a job that a bureau has (RFC 7396)."""
+
+    due: str = Field(description="The day by which it is wanted now (RFC 3339 full-date); empty for none.")
+
+
 class OwnFile(Said):
     """A file in the target language, in the place of one that the job's file names (metadata of the category `own-file-…`)."""
 

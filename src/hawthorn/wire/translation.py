@@ -153,6 +153,12 @@ class Job(JobLine):
     """A job with its units."""
 
     note: str = Field(description="What whoever commissioned it says to the translators.")
+    due_told: str | None = Field(
+        description="The day on which its bureau thinks that it is due (empty for none), where that is another one; null where it knows."
+    )
+    due_trouble: str = Field(
+        description="Why its bureau could not be told another day; empty while that goes on, or where it knows."
+    )
     questions: list[Question] = Field(description="What translators asked, in order.")
     units_shown: list[JobUnit]
     own_files: list[OwnFile] = Field(description="The files of its entries that differ by locale.")

@@ -77,6 +77,6 @@
     {t("jobs.assignKeeps")}
     {#if moved && was.bureau}{t("jobs.assignLeaves", { bureau: was.bureau })}{/if}
     {#if moved && doer.bureau}{t("jobs.assignSends", { bureau: doer.bureau })}{/if}
-    {#if postponed && !moved && was.bureau}{t("jobs.assignUntold", { bureau: was.bureau })}{/if}
+    {#if postponed && !moved && was.bureau}{t("jobs.assignDayTold", { bureau: was.bureau })}{/if}
   </p>
 </FormDialog>

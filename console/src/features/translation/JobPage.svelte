@@ -7,7 +7,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sendFile, sure, type ImportResult, type Job, type JobUnit } from "../../lib/api";
-  import { t } from "../../lib/i18n";
+  import { day, t } from "../../lib/i18n";
   import { jobQuery } from "./queries";
   import { Acting } from "../../lib/state/acting.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -105,6 +105,14 @@
   {@const rtl = session.locale(job.locale)?.rtl ? "rtl" : "ltr"}
   <h1 class="pb-3 text-2xl font-semibold">{job.name} <span class="text-moss">→ {job.locale_name}</span></h1>
   <JobLineView {job} />
+  {#if job.due_told !== null}
+    <p class="pt-2 text-straw" role="status">
+      {job.due_told
+        ? t("jobs.dayBelieved", { bureau: job.bureau, day: day(job.due_told) })
+        : t("jobs.dayBelievedNone", { bureau: job.bureau })}
+      {job.due_trouble ? t("jobs.dayUntold", { why: job.due_trouble }) : t("jobs.dayBeingTold")}
+    </p>
+  {/if}
   <div class="flex flex-wrap items-center gap-2 py-4">
     {#if job.may_accept && (returned(job).length || job.units_shown.some((unit) => unit.outcome === "conflict"))}
       <AcceptMenu busy={acting.busy} error={acting.error} onAccept={(onward) => accept(undefined, onward)} />

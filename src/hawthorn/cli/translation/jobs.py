@@ -125,6 +125,10 @@ def show(name: JobName, as_json: Json = False) -> None:
     )
     if job.trouble:
         out.print(f"  [red]{escape(job.trouble)}[/red]")
+    if job.due_told is not None:
+        code = "cli.jobs.day_believed" if job.due_told else "cli.jobs.day_believed_none"
+        tell(code, bureau=job.bureau, day=job.due_told)
+        tell("cli.jobs.day_untold" if job.due_trouble else "cli.jobs.day_being_told", why=job.due_trouble)
     for question in job.questions:
         tell("cli.jobs.question", number=question.id, by=question.by, text=question.text)
         if question.answer:

@@ -139,6 +139,10 @@ class Connector(ABC):
         """Take a job to the bureau; one that it has already is the same job."""
 
     @abstractmethod
+    def set_day(self, parcel: Parcel) -> None:
+        """Say the day by which a job that the bureau has is wanted now."""
+
+    @abstractmethod
     def look(self, id: str) -> Standing:
         """How a job stands. Raises `Forgotten`."""
 

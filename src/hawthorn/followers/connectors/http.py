@@ -75,6 +75,15 @@ class OverHttp(base.Connector):
             if now.state == "refused":
                 raise No("connector.refused", why=now.reason[:300] or now.state)
 
+    def set_day(self, parcel: Parcel) -> None:
+        """Change the day alone; its file has gone."""
+        body = protocol.NewDay(due=parcel.due).model_dump_json().encode()
+        kind = {"Content-Type": "application/merge-patch+json"}
+        answer, said_back = self._call("PATCH", f"/jobs/{parcel.id}", body, kind)
+        if _for_good(answer) or answer.status_code == HTTPStatus.NOT_IMPLEMENTED:
+            raise No("connector.takes_no_day", why=_why(said_back) or answer.status_code)
+        self._well(answer, said_back)
+
     def look(self, id: str) -> Standing:
         """How it stands."""
         answer, body = self._call("GET", f"/jobs/{id}")

@@ -85,6 +85,7 @@ TELLING: dict[str, Telling] = {
     "job.returned": _returned,
     "job.assigned": _assigned,
     "job.failed": _to_commissioner("job_failed"),
+    "job.day-untold": _to_commissioner("day_untold"),
     "job.sent-back": _to_those(lambda told: told["translators"], "unit_sent_back"),
     "job.asked": _to_commissioner("asked"),
     "job.answered": _to_those(lambda told: [told["to"]], "answered"),

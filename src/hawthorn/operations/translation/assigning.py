@@ -23,7 +23,7 @@ WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
 def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None, note: str = "") -> None:
     """Give a job to somebody else, put off the day on which it is due, or both; what is not given stays as it is.
 
-    All that was translated stays. A bureau that has it is told that it is cancelled there, and one that gets it is sent what is open. Raises
+    All that was translated stays. A bureau that has it is told that it is cancelled there, or of the other day, and one that gets it is sent what is open. Raises
     `InTheWay` where nothing is left to translate, `Invalid` for who cannot translate it, `BadTime` for a day that is over.
     """
     job = find(act, uuid)
@@ -34,7 +34,7 @@ def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None
     values: dict[str, Any] = {}
     if due is not None and due != job.due:
         orders.check_due(act, due)
-        values["due"] = due
+        values |= {"due": due, "due_trouble": ""}
     was = Found(job.bureau, job.translator)
     now = was if doer is None else sending.found(act, job.locale, doer, "person")
     if now != was:
@@ -53,6 +53,8 @@ def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None
         "job.assigned",
         job,
         due=values.get("due", job.due),
+        # A bureau that had it and has it still is told of the day.
+        put_off="due" in values,
         words=job.words,
         moved=now != was,
         translator=now.person,
@@ -62,6 +64,28 @@ def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None
         left={"bureau": was.bureau, "remote": job.remote} if now != was and was.bureau is not None else None,
         note=note,
     )
+
+
+def day_told(act: Act, uuid: str, asked: str, due: str) -> None:
+    """Keep that the bureau of a job, which calls it `asked`, was told the day on which it is due."""
+    job = find(act, uuid)
+    if job.remote == asked and (job.due_told, job.due_trouble) != (due, ""):
+        jobs.update(act.conn, job.id, act.now, due_told=due, due_trouble="")
+        told(act, "job.day-told", job, due=due)
+
+
+def day_untold(act: Act, uuid: str, asked: str, trouble: str) -> None:
+    """Keep why the bureau of a job, which calls it `asked`, could not be told the day on which it is due."""
+    job = find(act, uuid)
+    if job.remote == asked and job.due_trouble != trouble:
+        jobs.update(act.conn, job.id, act.now, due_trouble=trouble)
+        told(act, "job.day-untold", job, due=job.due, bureau=job.bureau_name, trouble=trouble)
+
+
+def believed(job: Job) -> str | None:
+    """The day on which the bureau that works on a job thinks that it is due, where that is another one; None where it knows."""
+    out = job.state in ("sent", "in work") and job.remote
+    return job.due_told if out and job.due_told != job.due else None
 
 
 def _check(act: Act, job: Job, doer: Found) -> None:
@@ -80,6 +104,8 @@ def _given(act: Act, job: Job, doer: Found) -> dict[str, Any]:
         "translator": doer.person,
         "state": "in work" if done and doer.bureau is None else "waiting",
         "remote": "",
+        "due_told": None,
+        "due_trouble": "",
         "done": done,
         "trouble": "",
         "failures": 0,

@@ -150,10 +150,19 @@ def reopen(act: Act, uuid: str) -> None:
 
 
 def progress(
-    act: Act, uuid: str, *, state: str, done: int, remote: str = "", trouble: str = "", asked: str = ""
+    act: Act,
+    uuid: str,
+    *,
+    state: str,
+    done: int,
+    remote: str = "",
+    due: str = "",
+    trouble: str = "",
+    asked: str = "",
 ) -> None:
     """Keep what the bureau says of a job; a job that has ended is left as it is, and so is one that was sent anew since
-    the bureau was `asked` about it by another name."""
+    the bureau was `asked` about it by another name. One that it took has the name `remote` there, and is `due` on the day that
+    it was sent with."""
     job = find(act, uuid)
     if job.state in ("returned", "accepted", "cancelled") or (asked and job.remote != asked):
         return
@@ -162,7 +171,7 @@ def progress(
         return
     values: dict[str, Any] = {"state": state, "done": done, "trouble": trouble}
     if remote:
-        values |= {"remote": remote, "failures": 0, "ask_at": 0}
+        values |= {"remote": remote, "failures": 0, "ask_at": 0, "due_told": due, "due_trouble": ""}
     store.update(act.conn, job.id, act.now, **values)
     kind = {"sent": "job.sent", "failed": "job.failed"}.get(state, "job.progress")
     if kind == "job.sent" and not remote:
@@ -176,7 +185,18 @@ def send_again(act: Act, uuid: str) -> None:
     permission.require(act, "commission", Subject(locale=job.locale))
     if job.state != "failed":
         raise InTheWay("translation.not_failed", state=job.state)
-    store.update(act.conn, job.id, act.now, state="waiting", remote="", done=0, trouble="", failures=0)
+    store.update(
+        act.conn,
+        job.id,
+        act.now,
+        state="waiting",
+        remote="",
+        done=0,
+        trouble="",
+        failures=0,
+        due_told=None,
+        due_trouble="",
+    )
     told(act, "job.again", job, was=job.remote)
 
 

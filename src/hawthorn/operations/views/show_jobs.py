@@ -55,9 +55,12 @@ class JobLine(TypedDict):
 
 
 class JobShown(JobLine):
-    """A job with its units and questions, and what whoever looks may do with it; `person` is the handle of who is to translate it."""
+    """A job with its units and questions, and what whoever looks may do with it; `person` is the handle of who is to translate it. `due_told` is the
+    day on which its bureau thinks that it is due, where that is another one."""
 
     note: str
+    due_told: str | None
+    due_trouble: str
     questions: list[QuestionShown]
     own_files: list[OwnFile]
     units_shown: list[UnitShown]
@@ -97,6 +100,8 @@ def job(view: View, uuid: str) -> JobShown:
     return {
         **job_line(view, row),
         "note": row.note,
+        "due_told": assigning.believed(row),
+        "due_trouble": row.due_trouble,
         "questions": questions.listing(view, row),
         "own_files": own_files.of_job(view, row),
         "units_shown": shown.units_shown(view, row),

@@ -129,7 +129,7 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 )
 def assign(id: str, body: wire.translation.AssignJob, me: Who, desk: AtDesk) -> Answer:
     """Give a job to somebody else, or put off the day on which it is due. What was translated stays; a bureau that had it is told that it is
-    cancelled there, and of another day it is not told."""
+    cancelled there, and one that has it is told of another day."""
 
     def do(act: Act) -> Answer:
         given = body.person is not None or body.bureau is not None
