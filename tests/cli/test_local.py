@@ -52,6 +52,6 @@ def test_without_what_the_demonstration_needs_it_says_how_to_get_it(monkeypatch:
     for name in [n for n in sys.modules if n.startswith("hawthorn.demo")]:
         monkeypatch.delitem(sys.modules, name)
     monkeypatch.setitem(sys.modules, "jinja2", None)
-    said = local("demo", code=1)
+    said = local("demo", "--port", "0", code=1)
     assert "“jinja2”" in said
     assert "pip install 'hawthorn[demo]'" in said
