@@ -6,7 +6,14 @@ from collections.abc import Callable, Iterable
 
 from hawthorn.core.access import Subject
 from hawthorn.operations.access import permission
-from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
+from hawthorn.operations.collaboration.telling import (
+    Notification,
+    Payload,
+    Telling,
+    answering,
+    facts_of,
+    seeing,
+)
 from hawthorn.operations.runtime.act import View
 from hawthorn.store.events import Event
 
@@ -38,7 +45,9 @@ def _to_commissioner(code: str) -> Telling:
 
     def tell(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
         about = Subject(locale=payload["locale"])
-        for actor in answering(view, payload["commissioned_by"], "commission", about):
+        for actor in answering(
+            view, payload["commissioned_by"], "commission", about, seeing(job=payload["job"])
+        ):
             path = f"/translation/{payload['job']}"
             yield Notification(actor, "translation", code, facts_of(event, payload), path)
 

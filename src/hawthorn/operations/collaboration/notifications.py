@@ -1,6 +1,6 @@
 """Notifications: who is told of what happened, in the service and by mail, as each person chose.
 
-To tell somebody of a kind of event: write a function from the event to `Notification`s and put it in `TELLING`.
+To tell somebody of a kind of event: write a function from the event to `Notification`s and put it in `TELLING` of what it is about (`about_….py`).
 """
 
 from __future__ import annotations
@@ -11,25 +11,21 @@ from collections.abc import Iterable, Mapping
 from datetime import datetime, time, timedelta
 from typing import TypedDict
 
-from hawthorn.core import moves, timeline
+from hawthorn.core import timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.timeline import SECOND, iso
+from hawthorn.core.timeline import iso
 from hawthorn.core.weeks import DAYS
-from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.collaboration import about_jobs
-from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, answering, facts_of
-from hawthorn.operations.release import review, workflows
+from hawthorn.operations.collaboration import about_dispatches, about_entries, about_jobs
+from hawthorn.operations.collaboration.telling import Notification, Payload, Telling
 from hawthorn.operations.runtime.act import Act, Spoken, View
-from hawthorn.store import dispatches, entries, people, reviews, revisions
-from hawthorn.store import moves as move_store
+from hawthorn.store import entries, people
 from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
 from hawthorn.store.notifications import Digest, Reader
-from hawthorn.store.standings import RELEASE
 
 WAYS = ("at once", "digest", "only here", "not at all")
 KINDS = {
@@ -52,14 +48,18 @@ NO_REPORT = "none"
 
 
 def for_event(view: View, event: Event) -> list[Notification]:
-    """Whom an event concerns and what they are told; never whoever did it, and once each."""
+    """Whom an event concerns and what they are told, as far as they may see it now; never whoever did it, and once each."""
     telling = TELLING.get(event.kind)
     if telling is None or not event.json:
         return []
     out: dict[int, Notification] = {}
     for notification in telling(view, event, json.loads(event.json)):
-        if notification.actor != event.actor and people.actor(view.conn, notification.actor) is not None:
-            out.setdefault(notification.actor, notification)
+        to = notification.actor
+        if to in out or to == event.actor or people.actor(view.conn, to) is None:
+            continue
+        # Rights go and entries move, between what somebody did and what comes of it.
+        if notification.may_be_known(permission.seen_by(view, to)):
+            out[to] = notification
     return list(out.values())
 
 
@@ -247,218 +247,6 @@ def _label(kind: str) -> Message:
     return said(f"notification_kinds.{kind}")
 
 
-def _path(payload: Payload) -> str:
-    return f"/entries/{payload['entry']}/{payload['locale']}"
-
-
-def _waiting(view: View, event: Event, payload: Payload, stage: str, code: str) -> Iterable[Notification]:
-    """To those who must decide now: whose sign-off the gate counts, and no one else."""
-    row = entries.entry(view.conn, payload["entry"])
-    edition = entries.edition(view.conn, row.id, payload["locale"]) if row is not None else None
-    if row is None or edition is None:
-        return
-    found = revisions.numbered(view.conn, edition.id, payload["revision"])
-    if found is None:
-        return
-    flow = workflows.of(view, row, payload["locale"])
-    if stage not in [s.name for s in flow.stages]:
-        return
-    facts = facts_of(event, payload)
-    for person in review.deciders_at(view, row, edition, flow, stage, found.id):
-        yield Notification(person.id, "review", code, facts, _path(payload), payload["entry"])
-
-
-def _submitted(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    yield from _waiting(view, event, payload, payload["stage"], "submitted")
-
-
-def _signed(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    if payload["missing"]:
-        return
-    if payload.get("to"):
-        facts = facts_of(event, payload)
-        yield Notification(payload["to"], "decided", "signed", facts, _path(payload), payload["entry"])
-    yield from _next(view, event, payload)
-
-
-def _next(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    """What went on to another stage waits for those who decide there."""
-    if payload["for"] != "release":
-        yield from _waiting(view, event, payload, payload["for"], "moved_on")
-        return
-    row = entries.entry(view.conn, payload["entry"])
-    if row is None:
-        return
-    about = permission.subject(view, row, payload["locale"], "release")
-    facts = facts_of(event, payload)
-    for person in permission.people_who(view, "release", about):
-        yield Notification(person.id, "review", "ready", facts, _path(payload), payload["entry"])
-
-
-def _sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    facts = facts_of(event, payload)
-    yield Notification(payload["to"], "decided", "sent_back", facts, _path(payload), payload["entry"])
-
-
-def _overridden(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    row = entries.entry(view.conn, payload["entry"])
-    if row is None:
-        return
-    without = [said("notifications.item", what=u["what"]) for u in payload["without"]]
-    facts = {**facts_of(event, payload), "without": without}
-    yield Notification(row.actor, "decided", "overridden", facts, _path(payload), payload["entry"])
-
-
-def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    if "dispatch" in payload:
-        yield from _commented_on_dispatch(view, event, payload)
-        return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
-    for actor in payload["named"]:
-        yield Notification(actor, "named", "named", facts, path, payload["entry"])
-    row = entries.entry(view.conn, payload["entry"])
-    others = set(payload.get("taking_part", ())) or ({row.actor} if row is not None else set())
-    code = "replied" if "taking_part" in payload else "commented"
-    for actor in sorted(others):
-        yield Notification(actor, "comment", code, facts, path, payload["entry"])
-
-
-def _commented_on_dispatch(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    """To whoever is named, answers for the dispatch or takes part, as far as they may see all of it still."""
-    path, facts = f"{_timetable(payload)}?comment={payload['comment']}", facts_of(event, payload)
-    row = dispatches.by_uuid(view.conn, payload["dispatch"])
-    others = set(payload.get("taking_part", ())) or {payload["owner"]}
-    code = event.kind.replace("comment.", "dispatch_comment_")
-    there = [one for one in (*payload["named"], *sorted(others)) if people.actor(view.conn, one) is not None]
-    for actor in there:
-        theirs = permission.seen_by(view, actor)
-        if row is not None and permission.whole(theirs, row.id):
-            named = actor in payload["named"]
-            kind = "named" if named else "comment"
-            yield Notification(actor, kind, "dispatch_comment_named" if named else code, facts, path)
-
-
-def _resolved(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    if "dispatch" in payload:
-        yield from _commented_on_dispatch(view, event, payload)
-        return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
-    for actor in payload["taking_part"]:
-        yield Notification(actor, "comment", "resolved", facts, path, payload["entry"])
-
-
-def _assigned(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    code, facts = "assigned_until" if payload["due"] else "assigned", facts_of(event, payload)
-    yield Notification(payload["holder"], "assigned", code, facts, _path(payload), payload["entry"])
-    if payload["from"] is not None:
-        yield Notification(payload["from"], "assigned", "reassigned", facts, _path(payload), payload["entry"])
-
-
-def _assignment_ended(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    code, facts = "done" if payload["outcome"] == "done" else "not_needed", facts_of(event, payload)
-    for actor in (payload["giver"], payload["holder"]):
-        yield Notification(actor, "assigned", code, facts, _path(payload), payload["entry"])
-
-
-def _fell_due(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    late, facts = event.kind.endswith("late"), facts_of(event, payload)
-    code = "late" if late else "due"
-    yield Notification(payload["holder"], "due", code, facts, _path(payload), payload["entry"])
-    entry = entries.entry(view.conn, payload["entry"]) if late else None
-    if entry is not None:
-        about = permission.subject(view, entry, payload["locale"])
-        for actor in answering(view, payload["giver"], "release", about):
-            yield Notification(actor, "due", "late_as_given", facts, _path(payload), payload["entry"])
-
-
-def _held(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    why = [(held["title"], unmet["what"]) for held in payload["held"] for unmet in held["unmet"]]
-    facts = {**payload, "why": [said("notifications.held_as", title=title, what=what) for title, what in why]}
-    answer = answering(view, payload["planned_by"], "release")
-    for actor in answer:
-        yield Notification(actor, "dispatch", "held", facts, _timetable(payload))
-    for actor, wanted in _who_clears(view, payload).items():
-        if actor not in answer:
-            yield Notification(
-                actor, "dispatch", "held_for_you", facts | {"why": wanted}, _timetable(payload)
-            )
-
-
-def _who_clears(view: View, payload: Payload) -> dict[int, list[Message]]:
-    """Who could clear what held a dispatch, with what each could: those asked to sign off, whoever wrote what is missing something,
-    and for the rest those who may do it."""
-    row = dispatches.by_uuid(view.conn, payload["dispatch"])
-    asked = {(m.uuid, m.locale): m for m in move_store.asked(view.conn, row.id)} if row is not None else {}
-    out: dict[int, list[Message]] = {}
-    for held in payload["held"]:
-        move = asked.get((held["entry"], held["locale"]))
-        entry = entries.entry(view.conn, held["entry"]) if move is not None else None
-        if move is None or entry is None:
-            continue
-        edition = entries.edition_by_id(view.conn, move.edition)
-        for one in held["unmet"]:
-            condition = Unmet(one["code"], one["what"], one["where"], one["verb"])
-            if condition.verb == "write" and move.revision is not None:
-                made = revisions.by_id(view.conn, move.revision)
-                actors = [made.actor] if made is not None else []
-            else:
-                goal = view.setup.stage_names[move.stage]
-                found = review.clearers(view, entry, edition, goal, move.revision, condition)
-                actors = [holding.id for holding in found]
-            for actor in actors:
-                what = said("notifications.held_as", title=held["title"], what=one["what"])
-                out.setdefault(actor, []).append(what)
-    return out
-
-
-def _unresolved(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    for actor in answering(view, payload["planned_by"], "release"):
-        yield Notification(actor, "dispatch", "unresolved", payload, _timetable(payload))
-
-
-def _timetable(payload: Payload) -> str:
-    return f"/timetable/{payload['dispatch']}"
-
-
-def _moved_on(view: View, payload: Payload) -> Iterable[Notification]:
-    """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
-    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] in moves.OUT}
-    moved = [(e, r) for e, stage, r in payload.get("stood", ()) if r is not None and stage == RELEASE]
-    for row in reviews.signed_around(view.conn, moved):
-        where = entries.edition_by_id(view.conn, row.shown)
-        shown = entries.entry_by_id(view.conn, where.entry)
-        what = titles.get((shown.uuid, where.locale)) or entries.title(view.conn, shown.id)
-        facts = {"what": what, "title": entries.title(view.conn, row.entry, row.locale), "locale": row.locale}
-        yield Notification(
-            row.actor, "review", "embedded_moved", facts, f"/entries/{row.uuid}/{row.locale}", row.uuid
-        )
-
-
-def _gone(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    yield from _moved_on(view, payload)
-    if payload["late_by"]:
-        facts = {**payload, "seconds": round(payload["late_by"] / SECOND)}
-        for actor in answering(view, payload["planned_by"], "release"):
-            yield Notification(actor, "dispatch", "went_late", facts, _timetable(payload))
-
-
-def _merge_waits(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/entries/{payload['entry']}/{payload['locale']}"
-    yield Notification(payload["to"], "decided", "merge_waits", payload, path, payload["entry"])
-
-
-def _dispatch_submitted(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    facts = facts_of(event, payload)
-    for actor in payload["to"]:
-        yield Notification(actor, "review", "dispatch_submitted", facts, _timetable(payload))
-
-
-def _dispatch_decided(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    code = "dispatch_sent_back" if event.kind == "dispatch.sent-back" else "dispatch_signed"
-    facts = facts_of(event, payload)
-    yield Notification(payload["to"], "decided", code, facts, _timetable(payload))
-
-
 def _mail_given_up(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     """To whoever invited somebody, or to those who set people up; not to somebody whose own mail it was."""
     invited = payload["inviter"]
@@ -478,25 +266,8 @@ def _webhook_off(view: View, event: Event, payload: Payload) -> Iterable[Notific
 
 
 TELLING: dict[str, Telling] = {
-    "review.submitted": _submitted,
-    "review.signed": _signed,
-    "review.moved-on": _next,
-    "review.sent-back": _sent_back,
-    "review.overridden": _overridden,
-    "comment.made": _commented,
-    "comment.replied": _commented,
-    "comment.resolved": _resolved,
-    "assignment.made": _assigned,
-    "assignment.ended": _assignment_ended,
-    "assignment.due": _fell_due,
-    "assignment.late": _fell_due,
-    "strand.waits": _merge_waits,
-    "dispatch.submitted": _dispatch_submitted,
-    "dispatch.signed": _dispatch_decided,
-    "dispatch.sent-back": _dispatch_decided,
-    "dispatch.held": _held,
-    "dispatch.gone": _gone,
-    "dispatch.unresolved": _unresolved,
+    **about_entries.TELLING,
+    **about_dispatches.TELLING,
     **about_jobs.TELLING,
     "mail.given-up": _mail_given_up,
     "webhook.switched": _webhook_off,

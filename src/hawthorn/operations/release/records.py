@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from hawthorn.core import dispatch, naming
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
@@ -10,8 +13,8 @@ from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
+from hawthorn.store import entries, people
 from hawthorn.store import moves as move_store
-from hawthorn.store import people
 from hawthorn.store.dispatches import Dispatch
 
 
@@ -32,6 +35,12 @@ def find(view: View, uuid: str) -> Dispatch:
     if row is None or not permission.whole(view, row.id):
         raise NotFound("dispatches.not_there", id=uuid)
     return row
+
+
+def hides(view: View, condition: Mapping[str, Any]) -> bool:
+    """Whether a condition that was not met (`lines.UnmetAhead`) says something of an entry that may not be read."""
+    row = entries.entry(view.conn, str(condition.get("where", "")))
+    return row is not None and not permission.readable(view, row)
 
 
 def added(act: Act, state: str, when: PlannedTime | None, about: About) -> tuple[str, int]:

@@ -14,7 +14,7 @@ from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
-from hawthorn.operations.release import going, planning, review
+from hawthorn.operations.release import going, planning, records, review
 from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
@@ -344,7 +344,6 @@ def _held(view: View, held: list[HeldMove]) -> list[HeldMove]:
 
 
 def _unmet(view: View, condition: UnmetAhead) -> UnmetAhead:
-    row = store.entry(view.conn, str(condition.get("where", "")))
-    if row is None or permission.readable(view, row):
+    if not records.hides(view, condition):
         return condition
-    return {**condition, "what": view.say("show_dispatches.waits_for_hidden"), "where": ""}
+    return {**condition, "what": view.say("records.waits_for_hidden"), "where": ""}
