@@ -24,20 +24,21 @@ def figure_merging(folder: Path) -> dict[str, Figure]:
         base, ours, theirs = sides(length)
         texts = [" ".join(side) for side in (base, ours, theirs)]
         rounds = 3 if length > 100_000 else 7
-        one, floor = interleaved(
-            lambda t=texts: _took(lambda: wordmerge.merge_words(*t, markup=True)),  # type: ignore[misc]
-            lambda s=(base, ours, theirs): _took(lambda: _plain(*s)),  # type: ignore[misc]
-            rounds,
-        )
-        shown, _ = interleaved(lambda t=texts: _took(lambda: compare.words(t[0], t[1])), lambda: 0.0, rounds)  # type: ignore[misc]
-        merged[length] = one
         goal = 20.0 if length == 20_000 else 60.0
-        out[f"merge of {length // 1000:,} KB, a third changed on both sides"] = Figure(
-            one, floor, one / floor, goal, "lower", "seconds"
-        )
-        out[f"compare of {length // 1000:,} KB"] = Figure(
-            shown, floor, shown / floor, goal, "lower", "seconds"
-        )
+        for name, act in (
+            (f"compare of {length // 1000:,} KB", lambda t=texts: compare.words(t[0], t[1])),
+            (
+                f"merge of {length // 1000:,} KB, a third changed on both sides",
+                lambda t=texts: wordmerge.merge_words(*t, markup=True),
+            ),
+        ):
+            took, floor = interleaved(
+                lambda act=act: _took(act),  # type: ignore[misc]
+                lambda s=(base, ours, theirs): _took(lambda: _plain(*s)),  # type: ignore[misc]
+                rounds,
+            )
+            out[name] = Figure(took, floor, took / floor, goal, "lower", "seconds")
+        merged[length] = took
     small, large = merged[20_000], merged[200_000]
     out["merge: growth from 20 to 200 KB"] = Figure(large, small, large / small, 15.0, "lower", "seconds")
     out["merge of 20 KB against 0.1 s"] = Figure(small, 0.1, small / 0.1, 1.0, "lower", "seconds")
