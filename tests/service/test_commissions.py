@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -22,6 +22,7 @@ from hawthorn.operations.delivery import previews
 from hawthorn.operations.release import dispatches, gathering
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
+from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import (
     accepting,
     assigning,
@@ -38,7 +39,7 @@ from hawthorn.operations.translation.commissions import CommissionShown
 from hawthorn.operations.translation.orders import EntryCount
 from hawthorn.operations.translation.sending import Doer
 from hawthorn.operations.translation.table import Edit, Place
-from hawthorn.operations.views import my_work
+from hawthorn.operations.views import my_work, show_jobs
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import events as event_store
 from hawthorn.store import memories as memory_store
@@ -277,6 +278,51 @@ def test_what_somebody_collected_who_has_left_is_sent_by_those_who_may(house: Ho
     assert (listed(house, "ida"), listed(house, "wim")) == ([uuid], [])
     house.do("ida", lambda a: commissions.send(a, uuid))
     assert look(house, uuid).line.state == "sent"
+
+
+def test_what_is_offered_to_be_done_with_a_job_is_what_may_be_done(house: House) -> None:
+    """In every state, and for whoever may commission for its language alone."""
+    grants = [{"verb": "read"}, {"verb": "commission", "locales": ["de"]}]
+    house.do("ida", lambda a: people.define_role(a, "german", "German", grants))
+    house.by_scheduler(
+        lambda a: people.add_person(a, "gert", "Gert", "", "long enough", [{"name": "german"}])
+    )
+    commission = begun(house, house.page("Lamps"), targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, commission))
+    job = look(house, commission).jobs[0].uuid
+    does: dict[str, Callable[[Act], None]] = {
+        "assign": lambda a: assigning.assign(a, job, due=day(house, 30)),
+        "send-again": lambda a: translation.send_again(a, job),
+        "cancel": lambda a: translation.cancel(a, job),
+        "reopen": lambda a: translation.reopen(a, job),
+    }
+
+    def possible(who: str) -> set[str]:
+        def tried(act: Act) -> set[str]:
+            done = set()
+            for name, do in does.items():
+                with act.trying() as trial:
+                    try:
+                        do(act)
+                        done.add(name)
+                    except (InTheWay, Refused):
+                        pass
+                    trial.keep(False)
+            return done
+
+        return house.do(who, tried)
+
+    seen = {}
+    for state in ("waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"):
+        house.desk.db.write(lambda c, s=state: c.execute("UPDATE job SET state = ?", (s,)))
+        for who in ("ida", "gert"):
+            shown = house.desk.read(house.who(who), lambda v: show_jobs.job(v, job))["acts"]
+            # What returned is cancelled by those who know how: nobody is led to it.
+            assert set(shown) == possible(who) - ({"cancel"} if state == "returned" else set()), (state, who)
+            seen[state, who] = shown
+    assert seen["failed", "ida"] == ["assign", "send-again", "cancel"]
+    assert seen["cancelled", "ida"] == ["reopen"]
+    assert not any(shown for (_, who), shown in seen.items() if who == "gert")
 
 
 def test_a_job_is_given_to_somebody_else_with_all_that_was_translated(house: House) -> None:

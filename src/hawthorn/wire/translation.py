@@ -10,6 +10,8 @@ from hawthorn.wire.base import Named, Page, Shortened, Wire
 from hawthorn.wire.content import Run
 from hawthorn.wire.media import FileValue
 
+JobAct = Literal["assign", "send-again", "cancel", "reopen"]
+
 
 class JobLine(Shortened):
     """A translation job as a list shows it."""
@@ -165,8 +167,8 @@ class Job(JobLine):
     may_accept: bool
     may_carry: bool
     may_translate: bool = Field(description="Whether whoever asks may translate it at the table.")
-    may_assign: bool = Field(
-        description="Whether whoever asks may give it to somebody else, or put off the day on which it is due."
+    acts: list[JobAct] = Field(
+        description="What whoever asks may do with it now: give it to somebody else or put off the day on which it is due, send it once more to the bureau that failed, cancel it, open it again."
     )
     person: str = Field(description="The person who is to translate it, by handle; empty for none.")
     translators: list[Translator] = Field(

@@ -137,7 +137,7 @@
       <label class="flex items-center gap-2 text-sm"><Checkbox bind:checked={whole} />{t("jobs.whole")}</label
       >
     {/if}
-    {#if job.state === "failed" && session.may("commission")}
+    {#if job.acts.includes("send-again")}
       <Button
         disabled={acting.busy}
         onclick={() =>
@@ -145,15 +145,16 @@
         >{t("jobs.again")}</Button
       >
     {/if}
-    {#if job.may_assign}<Button onclick={() => (assigning = true)}>{t("jobs.assign")}</Button>{/if}
-    {#if ["waiting", "sent", "in work", "failed"].includes(job.state) && session.may("commission")}
+    {#if job.acts.includes("assign")}<Button onclick={() => (assigning = true)}>{t("jobs.assign")}</Button
+      >{/if}
+    {#if job.acts.includes("cancel")}
       <Button
         disabled={acting.busy}
         onclick={() => acting.do(async () => void (await sure(api.POST("/api/jobs/{id}/cancel", path()))))}
         >{t("jobs.cancel")}</Button
       >
     {/if}
-    {#if job.state === "cancelled" && session.may("commission")}
+    {#if job.acts.includes("reopen")}
       <Button
         disabled={acting.busy}
         onclick={() => acting.do(async () => void (await sure(api.POST("/api/jobs/{id}/reopen", path()))))}

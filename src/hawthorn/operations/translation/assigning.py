@@ -12,12 +12,9 @@ from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import orders, sending
 from hawthorn.operations.translation.sending import Doer, Found
-from hawthorn.operations.translation.translation import find, told
+from hawthorn.operations.translation.translation import WITH_SOMEBODY, find, told
 from hawthorn.store import bureaus, commissions, jobs
 from hawthorn.store.jobs import Job
-
-WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
-"""States of a job in which something is to be translated yet."""
 
 
 def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None, note: str = "") -> None:

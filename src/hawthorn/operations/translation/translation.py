@@ -253,6 +253,21 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
 
 CLOSED = ("accepted", "cancelled")
 """States of a job in which nothing returns any more."""
+WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
+"""States of a job in which something is to be translated yet."""
+ACTS = {
+    "assign": WITH_SOMEBODY,
+    "send-again": ("failed",),
+    "cancel": WITH_SOMEBODY,
+    "reopen": ("cancelled",),
+}
+"""What whoever may commission for its language is offered to do with a job, and in which states."""
+
+
+def acts(view: View, job: Job) -> list[str]:
+    """What of that whoever looks may do with a job now."""
+    may = permission.may(view, "commission", Subject(locale=job.locale))
+    return [act for act, states in ACTS.items() if may and job.state in states]
 
 
 def takes_no_return(job: Job) -> InTheWay:

@@ -67,7 +67,7 @@ class JobShown(JobLine):
     may_accept: bool
     may_carry: bool
     may_translate: bool
-    may_assign: bool
+    acts: list[str]
     person: str
     translators: list[Translator]
 
@@ -94,9 +94,7 @@ class CommissionDetails(CommissionLine):
 def job(view: View, uuid: str) -> JobShown:
     """A job with its units, and what whoever looks may do with it."""
     row = translation.find(view, uuid)
-    about = Subject(locale=row.locale)
-    may_accept = permission.may(view, "accept", about)
-    may_assign = row.state in assigning.WITH_SOMEBODY and permission.may(view, "commission", about)
+    acts = translation.acts(view, row)
     return {
         **job_line(view, row),
         "note": row.note,
@@ -105,13 +103,13 @@ def job(view: View, uuid: str) -> JobShown:
         "questions": questions.listing(view, row),
         "own_files": own_files.of_job(view, row),
         "units_shown": shown.units_shown(view, row),
-        "may_accept": may_accept,
+        "may_accept": permission.may(view, "accept", Subject(locale=row.locale)),
         "may_carry": translation.may_carry(view, row),
         "may_translate": row.state not in translation.CLOSED and table.may_work(view, row),
-        "may_assign": may_assign,
+        "acts": acts,
         "person": row.translator_handle or "",
         "translators": [one for one in sending.translators(view) if one.locale == row.locale]
-        if may_assign
+        if "assign" in acts
         else [],
     }
 
