@@ -125,6 +125,7 @@ class Known:
             self._plans.setdefault(plan.edition, []).append(plan)
         self._sections = _sections(view, {s for s in sections if s is not None})
         self._said: dict[tuple[str, int | None], str] = {}
+        self._stood: dict[tuple[int, int, int, bool], str] = {}
         self.flows = workflows.Flows(view)
 
     def section(self, id: int | None) -> Section | None:
@@ -168,6 +169,18 @@ class Known:
             self._said[code, number] = self.view.say(code, number=number)
         return self._said[code, number]
 
+    def _told(self, number: int, since: int, behind: int, shared: bool) -> str:
+        """What a bead says of a revision that stands: what went out together says the same, which is put into words once."""
+        key = (number, since, behind, shared)
+        if key not in self._stood:
+            told = [said("show.since", number=number, at=spoken(since, self.view.identity.zone))]
+            if behind:
+                told.append(said("show.draft_ahead", count=behind))
+            if shared:
+                told.append(said("show.shared_ahead"))
+            self._stood[key] = self.view.say("show.bead", told=told)
+        return self._stood[key]
+
     def _standing(self, stage: Stage, id: int, found: Standing, own: Edition, common: Edition | None) -> Bead:
         number = self._numbers[found.revision]
         behind = own.tip_number - number
@@ -177,12 +190,7 @@ class Known:
             if common is not None and shared is not None
             else 0
         )
-        told = [said("show.since", number=number, at=spoken(found.since, self.view.identity.zone))]
-        if behind:
-            told.append(said("show.draft_ahead", count=behind))
-        if shared_behind:
-            told.append(said("show.shared_ahead"))
-        text = self.view.say("show.bead", told=told)
+        text = self._told(number, found.since, behind, bool(shared_behind))
         state: BeadState = "older" if behind or shared_behind else "head"
         return _bead(stage, text, state, number, behind or int(bool(shared_behind)), iso(found.since))
 
