@@ -280,6 +280,21 @@ def test_what_somebody_collected_who_has_left_is_sent_by_those_who_may(house: Ho
     assert look(house, uuid).line.state == "sent"
 
 
+@pytest.mark.parametrize(
+    ("zone", "hour", "over"),
+    [("America/Los_Angeles", 3, -2), ("UTC", 3, -1), ("Pacific/Auckland", 20, 0)],
+)
+def test_a_day_is_over_where_whoever_sets_it_lives(house: House, zone: str, hour: int, over: int) -> None:
+    """What is yesterday in Greenwich may be today still, and what is today there yesterday."""
+    house.clock.at += (hour - house.clock.at // (3600 * SECOND)) % 24 * 3600 * SECOND
+    house.desk.db.write(lambda c: c.execute("UPDATE actor SET zone = ? WHERE handle = 'ida'", (zone,)))
+    uuid = begun(house, house.page("Lamps"))
+    with pytest.raises(BadTime, match="is past"):
+        house.do("ida", lambda a: commissions.change(a, uuid, {"due": day(house, over)}))
+    house.do("ida", lambda a: commissions.change(a, uuid, {"due": day(house, over + 1)}))
+    assert look(house, uuid).line.due == day(house, over + 1)
+
+
 def test_what_is_offered_to_be_done_with_a_job_is_what_may_be_done(house: House) -> None:
     """In every state, and for whoever may commission for its language alone."""
     grants = [{"verb": "read"}, {"verb": "commission", "locales": ["de"]}]

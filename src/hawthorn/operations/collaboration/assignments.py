@@ -123,7 +123,7 @@ def state_of(view: View, row: Assignment) -> str:
     """“late” after the day that it is due, “due” on it and the day before, in its holder's zone; else nothing."""
     if not row.due:
         return ""
-    today = timeline.to_datetime(view.now).astimezone(timeline.zone_or_utc(row.holder_zone)).date()
+    today = timeline.wall_at(view.now, row.holder_zone).date()
     days = (date.fromisoformat(row.due) - today).days
     return "late" if days < 0 else "due" if days <= 1 else ""
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import field
 from datetime import date
 
+from hawthorn.core import timeline
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadTime, FieldProblem, Invalid
 from hawthorn.core.messages import said
@@ -169,14 +170,14 @@ def check(act: Act, order: Order) -> None:
 
 
 def check_due(act: Act, given: str) -> None:
-    """Raise unless a day is none, or one that is not over."""
+    """Raise unless a day is none, or one that is not over where whoever acts is."""
     if not given:
         return
     try:
         due = date.fromisoformat(given)
     except ValueError:
         raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
-    if due.toordinal() < date(1970, 1, 1).toordinal() + act.now // 86_400_000_000:
+    if due < timeline.wall_at(act.now, act.identity.zone).date():
         raise BadTime("commissions.due_is_past", due=given)
 
 
