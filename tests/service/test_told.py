@@ -22,7 +22,7 @@ from hawthorn.operations.release import (
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.translation import sending, translation
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import show_dispatches
+from hawthorn.operations.views import my_work, show_dispatches
 from hawthorn.service.settings import Settings
 from tests.service.made import House
 from tests.service.test_workflows import flow
@@ -107,6 +107,25 @@ def test_whoever_may_not_see_an_entry_any_more_is_told_nothing_of_it(house: Hous
     now = [one.split(" | ")[0] for one in secret(house)[: -len(before)]]
     for what in ("names you", "commented", "resolved", "sent back", "overridden", "late", "with Wim now"):
         assert any(what.lower() in one.lower() for one in now), (what, now)
+
+
+def test_what_is_said_of_a_shared_field_is_for_readers_of_any_language(house: House) -> None:
+    page = house.page("Secret lamp")
+    french = {"title": "Lampe", "body": "<p>M.</p>"}
+    house.do("ida", lambda a: entries.save(a, page, "fr", french, entries.Base(None, None)))
+    trusts(house, "fr")
+    comment = house.do("kit", lambda a: comments.make(a, page, "fr", "Why this one?", "picture"))
+    house.do("kit", lambda a: comments.reply(a, comment, "Or another?"))
+    house.do("wim", lambda a: comments.reply(a, comment, "It is the only one, @kit."))
+    (one,) = told(house, "kit")
+    assert one.startswith("Wim names you: Lampe | ")
+    assert secret(house) == [], "of the other language no more is told than its title in this"
+    found = house.desk.read(house.who("kit"), lambda v: notifications.mine(v))["items"]
+    assert found[0]["path"] == f"/entries/{page}/fr?comment={comment}"
+    waits = house.desk.read(house.who("kit"), my_work.my_work)["waiting"]
+    assert [(w["title"], w["locale"]) for w in waits] == [("Lampe", "fr")]
+    house.do("kit", lambda a: comments.resolve(a, comment))
+    assert any("resolved a comment on Secret lamp" in line for line in told(house, "wim"))
 
 
 def test_of_a_job_that_its_commissioner_may_not_see_others_hear(house: House) -> None:

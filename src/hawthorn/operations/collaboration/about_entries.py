@@ -17,7 +17,7 @@ from hawthorn.operations.collaboration.telling import (
 )
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions
+from hawthorn.store import entries, people, revisions
 from hawthorn.store.events import Event
 
 
@@ -97,23 +97,33 @@ def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notificat
     if "dispatch" in payload:
         yield from about_dispatches.commented(view, event, payload)
         return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
     for actor in payload["named"]:
-        yield Notification(actor, "named", "named", facts, path, payload["entry"], payload["locale"])
+        yield _of_comment(view, event, payload, actor, "named", "named")
     row = entries.entry(view.conn, payload["entry"])
     others = set(payload.get("taking_part", ())) or ({row.actor} if row is not None else set())
     code = "replied" if "taking_part" in payload else "commented"
     for actor in sorted(others):
-        yield Notification(actor, "comment", code, facts, path, payload["entry"], payload["locale"])
+        yield _of_comment(view, event, payload, actor, "comment", code)
+
+
+def _of_comment(view: View, event: Event, payload: Payload, actor: int, kind: str, code: str) -> Notification:
+    """What somebody is told of a comment. One on what all locales share is read in one that they may read."""
+    row = entries.entry(view.conn, payload["entry"]) if payload.get("shared") else None
+    if row is not None and people.actor(view.conn, actor) is not None:
+        theirs = permission.seen_by(view, actor)
+        tag = permission.first_locale(theirs, row)
+        payload = {**payload, "locale": tag, "title": permission.title(theirs, row.id, tag)}
+    path = f"{_path(payload)}?comment={payload['comment']}"
+    facts = facts_of(event, payload)
+    return Notification(actor, kind, code, facts, path, payload["entry"], payload["locale"])
 
 
 def _resolved(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     if "dispatch" in payload:
         yield from about_dispatches.commented(view, event, payload)
         return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
     for actor in payload["taking_part"]:
-        yield Notification(actor, "comment", "resolved", facts, path, payload["entry"], payload["locale"])
+        yield _of_comment(view, event, payload, actor, "comment", "resolved")
 
 
 def _assigned(_: View, event: Event, payload: Payload) -> Iterable[Notification]:

@@ -103,7 +103,8 @@ class _Subject(Protocol):
 @dataclass(frozen=True, slots=True)
 class _OnEdition:
     entry: Entry
-    locale: str
+    where: str
+    """The locale, or `*` for what all of them share, which is read in any."""
 
     @property
     def entries(self) -> list[int]:
@@ -113,11 +114,13 @@ class _OnEdition:
         return said("comments.may_not_see", name=name)
 
     def readable(self, view: View) -> bool:
-        return permission.readable(view, self.entry, self.locale)
+        return permission.readable(view, self.entry, self.where)
 
     def facts(self, view: View) -> dict[str, Any]:
-        title = entries.title(view.conn, self.entry.id, self.locale) or view.say("common.untitled")
-        return {"entry": self.entry.uuid, "locale": self.locale, "title": title}
+        shared = self.where == COMMON
+        tag = permission.first_locale(view, self.entry) if shared else self.where
+        title = entries.title(view.conn, self.entry.id, tag) or view.say("common.untitled")
+        return {"entry": self.entry.uuid, "locale": tag, "title": title, "shared": shared}
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +160,7 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     elif quote is not None:
         raise Invalid([FieldProblem("field", said("comments.without_field"))])
     made = new_uuid(act.now)
-    on = _OnEdition(entry, tag)
+    on = _OnEdition(entry, where)
     named = _named(act, on, words)
     kept = (passage.block, passage.first, passage.past, quote.exact) if passage and quote else None
     id = store.add(
@@ -343,8 +346,7 @@ def _subject(view: View, row: Comment) -> _Subject:
     if row.dispatch is not None:
         return _of_dispatch(view, dispatches.by_id(view.conn, row.dispatch))
     assert row.entry is not None
-    entry = entries.entry_by_id(view.conn, row.entry)
-    return _OnEdition(entry, entry.source_locale if row.locale == COMMON else row.locale)
+    return _OnEdition(entries.entry_by_id(view.conn, row.entry), row.locale)
 
 
 def _of_dispatch(view: View, row: Dispatch) -> _OnDispatch:

@@ -8,6 +8,7 @@ from typing import TypedDict
 
 from hawthorn.core import access, timeline
 from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
@@ -304,12 +305,12 @@ def _waits_for_me(view: View, row: SubmissionLine) -> bool:
 
 
 def _readable(view: View, row: Mention) -> bool:
-    locale = row.source_locale if row.locale == "*" else row.locale
-    return permission.readable(view, row, locale)
+    return permission.readable(view, row, row.locale)
 
 
 def _named_line(view: View, row: Mention) -> WorkLine:
-    locale = row.source_locale if row.locale == "*" else row.locale
+    entry = entries.entry_by_id(view.conn, row.entry)
+    locale = permission.first_locale(view, entry) if row.locale == COMMON else row.locale
     return _line(
         view,
         "named",
