@@ -14,7 +14,7 @@ import httpx
 import pytest
 
 from hawthorn.core import timeline
-from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
@@ -280,6 +280,8 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
 
     with pytest.raises(Invalid, match="is no day"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", "tomorrow"))
+    with pytest.raises(BadTime, match="is past"):
+        house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(-1)))
     house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
     with pytest.raises(InTheWay, match="Wim has it already"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
@@ -293,13 +295,19 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     house.clock.at += 2 * DAY
     assert house.by_scheduler(assignments.remind) == 1
     assert assigned("wim") == [("Lamp", "late")]
+    with pytest.raises(BadTime, match="is past"):
+        house.do("wim", lambda a: assignments.assign(a, page, "en", "rhea", due(2)))
+    house.do("wim", lambda a: assignments.assign(a, page, "en", "ida", due(3)))
+    assert assigned("ida") == [("Lamp", "late")], "what is late is handed on with its day"
+    house.do("ida", lambda a: assignments.assign(a, page, "en", "wim", due(3)))
     house.do("wim", lambda a: assignments.assign(a, page, "en", "rhea", due(9)))
     assert (assigned("wim"), assigned("rhea")) == ([], [("Lamp", "")])
     house.do("rhea", lambda a: assignments.end(a, page, "en", True))
     with pytest.raises(InTheWay, match="It is assigned to nobody"):
         house.do("rhea", lambda a: assignments.end(a, page, "en", True))
     assert told(house, "wim") == [
-        "Lamp is done", "Late: Lamp", "Due: Lamp", f"Assigned to you: Lamp, due on {due_in_words(3)}",
+        "Lamp is done", f"Assigned to you: Lamp, due on {due_in_words(3)}",
+        "Late: Lamp", "Due: Lamp", f"Assigned to you: Lamp, due on {due_in_words(3)}",
     ]  # fmt: skip
     assert "Late: Lamp" in told(house, "oda")
     assert told(house, "rhea") == [f"Assigned to you: Lamp, due on {due_in_words(9)}"]

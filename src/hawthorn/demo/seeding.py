@@ -88,6 +88,7 @@ class Museum:
         self._labels()
         self._notices()
         self._more()
+        together.overdue(self)
         self.reached("translations")
         translated.make(self)
         self._writing()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
 from typing import TYPE_CHECKING, Any
 
 from hawthorn.core import timeline
-from hawthorn.demo.museum import DESK, PAGES, WORKFLOWS
+from hawthorn.demo.museum import DESK, PAGES, WORKFLOWS, Assigned
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import entries, strands
@@ -56,8 +57,18 @@ def discussed(museum: Museum) -> None:
             museum.do(by, lambda a, m=made, s=said: comments.reply(a, m, s), minutes=15)  # type: ignore[misc]
         if title in DESK.settled:
             museum.do(handle, lambda a, m=made: comments.resolve(a, m), minutes=5)  # type: ignore[misc]
+    assigned(museum, [one for one in DESK.assigned if one.days >= 0])
+
+
+def overdue(museum: Museum) -> None:
+    """What somebody was to do by a day that is over by now."""
+    assigned(museum, [one for one in DESK.assigned if one.days < 0])
+
+
+def assigned(museum: Museum, some: Sequence[Assigned]) -> None:
+    """Assign entries, due so many days from now."""
     today = timeline.to_datetime(museum.now).date()
-    for by, to, title, days, note in DESK.assigned:
+    for by, to, title, days, note in some:
         due = (today + timedelta(days=days)).isoformat()
         museum.do(
             by,

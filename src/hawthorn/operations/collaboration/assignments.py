@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from typing import Any, TypedDict
 
 from hawthorn.core import naming, timeline
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -28,8 +28,9 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     note = naming.note("note", note)
     if not any(permission.may(act, verb, about) for verb in WORK[:5]):
         raise permission.refusal(act, "write", about)
-    if due:
-        _day(due)
+    before = store.current(act.conn, entry.id, tag)
+    if due and (before is None or due != before.due):
+        _require_to_come(act, due)
     row = people.by_handle(act.conn, handle)
     if row is None or row.kind not in ("person", "assistant"):
         raise NotFound("common.nobody", handle=handle)
@@ -46,7 +47,6 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
             missing="write",
             who=could,
         )
-    before = store.current(act.conn, entry.id, tag)
     if before is not None:
         same = before.holder == row.id and (before.due, before.note) == (due, note)
         if same:
@@ -156,11 +156,14 @@ def shown(view: View, row: Assignment | None) -> AssignmentShown | None:
     }
 
 
-def _day(text: str) -> None:
+def _require_to_come(act: Act, text: str) -> None:
+    """Raise unless a text is a day, and one that is not over where whoever acts is."""
     try:
-        date.fromisoformat(text)
+        day = date.fromisoformat(text)
     except ValueError:
         raise Invalid([FieldProblem("due", said("assignments.no_day", text=text))]) from None
+    if day < timeline.wall_at(act.now, act.identity.zone).date():
+        raise BadTime("common.due_is_past", due=text)
 
 
 def _payload(act: Act, entry: Entry, locale: str, due: str, note: str) -> dict[str, Any]:

@@ -178,7 +178,7 @@ def check_due(act: Act, given: str) -> None:
     except ValueError:
         raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
     if due < timeline.wall_at(act.now, act.identity.zone).date():
-        raise BadTime("commissions.due_is_past", due=given)
+        raise BadTime("common.due_is_past", due=given)
 
 
 def parts(view: View, order: Order, locale: str) -> list[Part]:
