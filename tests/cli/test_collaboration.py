@@ -48,13 +48,17 @@ def test_what_is_said_is_listed_answered_and_resolved(run: Run) -> None:
 
 def test_assignments_and_notifications(running: Running, run: Run) -> None:
     start(run, "Net loft")
-    day = (date.today() - timedelta(days=3)).isoformat()
-    said = run("assign", "Net loft", "--to", "nell", "--due", day, "--note", "Shorter", who="oda").stdout
+    before, day = (date.today() + timedelta(days=days) for days in (-3, 2))
+    assert (
+        "is past" in run("assign", "Net loft", "--to", "nell", "--due", str(before), who="oda", code=5).stderr
+    )
+    said = run("assign", "Net loft", "--to", "nell", "--due", str(day), "--note", "Shorter", who="oda").stdout
     assert f"assigned to Nell Farrow, due on {day}" in said
     run("assign", "Net loft", "--to", "nell", "--due", "soon", who="oda", code=5)
     run("assign", "Net loft", "--to", "nobody", who="oda", code=3)
     hand = run("my-work", who="nell").stdout
-    assert f"Net loft (en) from Oda Brandt, by {day} late" in hand
+    assert f"Net loft (en) from Oda Brandt, by {day}" in hand
+    assert re.search(r"The fog bell \(en\) from Oda Brandt, by [-0-9]{10} late", hand)
     eventually(lambda: "Assigned to you: Net loft" in run("notifications", who="nell").stdout)
     run("notifications", "--seen", who="nell")
     assert "•" not in run("notifications", who="nell").stdout
