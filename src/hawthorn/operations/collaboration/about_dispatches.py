@@ -46,9 +46,12 @@ def commented(view: View, event: Event, payload: Payload) -> Iterable[Notificati
 
 
 def _held(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    answer = _answering(view, payload)
+    answer, owner = _answering(view, payload), payload["planned_by"]
+    found = [(held, one) for held in payload["held"] for one in held["unmet"]]
+    if not answer and people.actor(view.conn, owner) is not None:
+        # Nobody sees all of it: whoever answers for it hears at least of what they see.
+        yield from _for_whom_clears(permission.seen_by(view, owner), payload, found)
     for actor in answer:
-        found = [(held, one) for held in payload["held"] for one in held["unmet"]]
         why = _why(permission.seen_by(view, actor), found)
         yield Notification(actor, "dispatch", "held", {**payload, "why": why}, _timetable(payload))
     for actor, wanted in _who_clears(view, payload).items():
