@@ -137,7 +137,7 @@ def test_of_a_job_that_its_commissioner_may_not_see_others_hear(house: House) ->
     with house.desk.db.read() as conn:
         uuid = str(conn.execute("SELECT uuid FROM job").fetchone()[0])
     assert job
-    house.do("kit", lambda a: translation.readable(a, translation.find(a, uuid)))
+    assert house.do("kit", lambda a: translation.readable(a, translation.find(a, uuid)))
     trusts(house, "fr")
     trouble = "It fell into hush water."
     house.by_scheduler(lambda a: translation.progress(a, uuid, state="failed", done=0, trouble=trouble))

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
 from typing import TYPE_CHECKING, Any
 
-from hawthorn.core import timeline
 from hawthorn.demo.museum import DESK, PAGES, WORKFLOWS, Assigned
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
@@ -67,9 +65,8 @@ def overdue(museum: Museum) -> None:
 
 def assigned(museum: Museum, some: Sequence[Assigned]) -> None:
     """Assign entries, due so many days from now."""
-    today = timeline.to_datetime(museum.now).date()
     for by, to, title, days, note in some:
-        due = (today + timedelta(days=days)).isoformat()
+        due = museum.day(days)
         museum.do(
             by,
             lambda a, t=title, h=to, d=due, n=note: assignments.assign(a, museum.ids[t], "en", h, d, n),  # type: ignore[misc]

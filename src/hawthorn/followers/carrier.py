@@ -234,10 +234,10 @@ class Carrier(Calling):
             return
 
         def failed(act: Act) -> None:
-            if translation.find(act, job.uuid).bureau == job.bureau and wanted["do"] == "send":
-                translation.progress(act, job.uuid, state="failed", done=0, trouble=trouble)
-            elif wanted["do"] == "day":
+            if wanted["do"] == "day":
                 assigning.day_untold(act, job.uuid, job.remote, trouble)
+            elif translation.find(act, job.uuid).bureau == job.bureau:
+                translation.progress(act, job.uuid, state="failed", done=0, trouble=trouble)
             outbox.settle(act.conn, row.id, "given up", trouble)
 
         self.desk.write(self._reader(job), failed)
@@ -381,8 +381,7 @@ class Carrier(Calling):
             self._not_answered(job, bureau, error)
             return
         log.warning("a bureau had forgotten a job, which was sent anew", job=job.uuid)
-        self._note(job, bureau, said("connector.sent_anew"), self.options.bureau_pause)
-        self.desk.write(bureau, lambda act: assigning.day_told(act, job.uuid, job.remote, parcel.due))
+        self._note(job, bureau, said("connector.sent_anew"), self.options.bureau_pause, parcel.due)
 
     def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
@@ -399,12 +398,18 @@ class Carrier(Calling):
         pause = min(max(self.options.bureau_pause * 2 ** min(failures, 16), after), 600.0)
         self._note(job, bureau, said("connector.no_answer", failures=failures, most=PATIENCE, why=why), pause)
 
-    def _note(self, job: Job, bureau: Identity, trouble: Message, pause: float) -> None:
+    def _note(
+        self, job: Job, bureau: Identity, trouble: Message, pause: float, told: str | None = None
+    ) -> None:
+        """Keep what is wrong with a job, when to ask about it next, and of which day its bureau was told meanwhile."""
+
         def keep(act: Act) -> None:
             translation.progress(
                 act, job.uuid, state=job.state, done=job.done, trouble=act.say(trouble), asked=job.remote
             )
             jobs.asked(act.conn, job.id, act.now + round(pause * SECOND), job.failures + 1)
+            if told is not None:
+                assigning.day_told(act, job.uuid, job.remote, told)
 
         self.desk.write(bureau, keep)
 

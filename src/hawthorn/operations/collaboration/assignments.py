@@ -6,10 +6,11 @@ from datetime import date, timedelta
 from typing import Any, TypedDict
 
 from hawthorn.core import naming, timeline
-from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.errors import InTheWay, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
+from hawthorn.operations.runtime import days
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import assignments as store
 from hawthorn.store import entries, people
@@ -29,8 +30,8 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     if not any(permission.may(act, verb, about) for verb in WORK[:5]):
         raise permission.refusal(act, "write", about)
     before = store.current(act.conn, entry.id, tag)
-    if due and (before is None or due != before.due):
-        _require_to_come(act, due)
+    if before is None or due != before.due:
+        days.require_to_come(act, due, said("assignments.no_day", text=due))
     row = people.by_handle(act.conn, handle)
     if row is None or row.kind not in ("person", "assistant"):
         raise NotFound("common.nobody", handle=handle)
@@ -124,8 +125,8 @@ def state_of(view: View, row: Assignment) -> str:
     if not row.due:
         return ""
     today = timeline.wall_at(view.now, row.holder_zone).date()
-    days = (date.fromisoformat(row.due) - today).days
-    return "late" if days < 0 else "due" if days <= 1 else ""
+    left = (date.fromisoformat(row.due) - today).days
+    return "late" if left < 0 else "due" if left <= 1 else ""
 
 
 class AssignmentShown(TypedDict):
@@ -154,16 +155,6 @@ def shown(view: View, row: Assignment | None) -> AssignmentShown | None:
         "state": state_of(view, row),
         "note": row.note,
     }
-
-
-def _require_to_come(act: Act, text: str) -> None:
-    """Raise unless a text is a day, and one that is not over where whoever acts is."""
-    try:
-        day = date.fromisoformat(text)
-    except ValueError:
-        raise Invalid([FieldProblem("due", said("assignments.no_day", text=text))]) from None
-    if day < timeline.wall_at(act.now, act.identity.zone).date():
-        raise BadTime("common.due_is_past", due=text)
 
 
 def _payload(act: Act, entry: Entry, locale: str, due: str, note: str) -> dict[str, Any]:

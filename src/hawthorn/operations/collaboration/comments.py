@@ -286,19 +286,19 @@ def _now(view: View, kind: ContentType, row: Comment, head: Content) -> CommentP
     before = passages.texts(kind, _content(view, row.revision), row.field)
     there = passages.texts(kind, head, row.field)
     found = passages.follow(Passage(row.block, row.first, row.past), before, there)
-    if found is None:
-        return {
-            "quote": row.quote,
-            "gone": True,
-            "block": "",
-            "index": -1,
-            "first": 0,
-            "past": 0,
-            "now": "",
-        }
-    return {
+    out: CommentPassage = {
         "quote": row.quote,
-        "gone": False,
+        "gone": found is None,
+        "block": "",
+        "index": -1,
+        "first": 0,
+        "past": 0,
+        "now": "",
+    }
+    if found is None:
+        return out
+    return {
+        **out,
         "block": found.block,
         "index": list(there).index(found.block),
         "first": found.first,

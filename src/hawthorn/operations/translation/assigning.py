@@ -12,7 +12,7 @@ from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import orders, sending
 from hawthorn.operations.translation.sending import Doer, Found
-from hawthorn.operations.translation.translation import WITH_SOMEBODY, find, told
+from hawthorn.operations.translation.translation import WITH_NO_BUREAU, WITH_SOMEBODY, find, told
 from hawthorn.store import bureaus, commissions, jobs
 from hawthorn.store.jobs import Job
 
@@ -100,13 +100,9 @@ def _given(act: Act, job: Job, doer: Found) -> dict[str, Any]:
         "bureau": doer.bureau,
         "translator": doer.person,
         "state": "in work" if done and doer.bureau is None else "waiting",
-        "remote": "",
-        "due_told": None,
-        "due_trouble": "",
         "done": done,
-        "trouble": "",
-        "failures": 0,
         "ask_at": 0,
+        **WITH_NO_BUREAU,
     }
 
 

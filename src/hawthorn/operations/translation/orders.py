@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import field
-from datetime import date
 
-from hawthorn.core import timeline
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadTime, FieldProblem, Invalid
+from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.translation import counting, rates, units
@@ -16,6 +14,7 @@ from hawthorn.core.translation.rates import KINDS
 from hawthorn.core.translation.units import Unit
 from hawthorn.operations.access import permission
 from hawthorn.operations.release.drafts import drafted
+from hawthorn.operations.runtime import days
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import memories
 from hawthorn.store import entries as entry_store
@@ -171,14 +170,7 @@ def check(act: Act, order: Order) -> None:
 
 def check_due(act: Act, given: str) -> None:
     """Raise unless a day is none, or one that is not over where whoever acts is."""
-    if not given:
-        return
-    try:
-        due = date.fromisoformat(given)
-    except ValueError:
-        raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
-    if due < timeline.wall_at(act.now, act.identity.zone).date():
-        raise BadTime("common.due_is_past", due=given)
+    days.require_to_come(act, given, said("commissions.no_date"))
 
 
 def parts(view: View, order: Order, locale: str) -> list[Part]:

@@ -185,18 +185,7 @@ def send_again(act: Act, uuid: str) -> None:
     permission.require(act, "commission", Subject(locale=job.locale))
     if job.state != "failed":
         raise InTheWay("translation.not_failed", state=job.state)
-    store.update(
-        act.conn,
-        job.id,
-        act.now,
-        state="waiting",
-        remote="",
-        done=0,
-        trouble="",
-        failures=0,
-        due_told=None,
-        due_trouble="",
-    )
+    store.update(act.conn, job.id, act.now, state="waiting", done=0, **WITH_NO_BUREAU)
     told(act, "job.again", job, was=job.remote)
 
 
@@ -255,6 +244,14 @@ CLOSED = ("accepted", "cancelled")
 """States of a job in which nothing returns any more."""
 WITH_SOMEBODY = ("waiting", "sent", "in work", "failed")
 """States of a job in which something is to be translated yet."""
+WITH_NO_BUREAU: dict[str, Any] = {
+    "remote": "",
+    "due_told": None,
+    "due_trouble": "",
+    "trouble": "",
+    "failures": 0,
+}
+"""What is known of a job that is with no bureau, or not yet: nothing of how it got on elsewhere."""
 ACTS = {
     "assign": WITH_SOMEBODY,
     "send-again": ("failed",),

@@ -35,6 +35,7 @@ from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
 from hawthorn.store.comments import DispatchMention, Mention
 from hawthorn.store.dispatch_reviews import DispatchReview
+from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.jobs import Job
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import SubmissionLine
@@ -87,12 +88,13 @@ def my_work(view: View) -> MyWork:
     for asked in dispatch_reviews.waiting(view.conn, _LOOKED_AT):
         if not permission.whole(view, asked.dispatch):
             continue
-        who = _dispatch_deciders(view, asked)
+        row = dispatches.by_id(view.conn, asked.dispatch)
+        who = reviewing.deciders(view, row, reviewing.reviewed(view, row)[: reviewing.TOLD])
         if asked.actor == view.identity.id:
             names = [_name(view, actor) for actor in sorted(who)]
-            wait_for.append(_dispatch_line(view, asked, names))
+            wait_for.append(_dispatch_line(view, row, asked, names))
         elif view.identity.id in who:
-            waiting.append(_dispatch_line(view, asked, []))
+            waiting.append(_dispatch_line(view, row, asked))
     waiting += [_work_line(view, row, "ready") for row in islice(_to_release(view), MOST)]
     sent_back = [
         _work_line(view, row, "sent back")
@@ -268,14 +270,7 @@ def _work_line(view: View, row: SubmissionLine, kind: str, who: Sequence[str] = 
     )
 
 
-def _dispatch_deciders(view: View, asked: DispatchReview) -> set[int]:
-    """Whose sign-offs a dispatch needs that waits for review as one."""
-    row = dispatches.by_id(view.conn, asked.dispatch)
-    return reviewing.deciders(view, row, reviewing.reviewed(view, row)[: reviewing.TOLD])
-
-
-def _dispatch_line(view: View, asked: DispatchReview, who: Sequence[str]) -> WorkLine:
-    row = dispatches.by_id(view.conn, asked.dispatch)
+def _dispatch_line(view: View, row: Dispatch, asked: DispatchReview, who: Sequence[str] = ()) -> WorkLine:
     at = iso(asked.at)
     return _line(view, "dispatch", row.uuid, "", row.name, by=asked.by_name, at=at, note=asked.note, who=who)
 

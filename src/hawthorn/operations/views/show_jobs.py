@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import asdict
 from typing import TypedDict
 
 from hawthorn.core.access import Subject
@@ -118,7 +118,7 @@ def commission(view: View, uuid: str) -> CommissionDetails:
     """A commission with what is in it, and its jobs."""
     found = commissions.look(view, uuid)
     return CommissionDetails(
-        **{one.name: getattr(found.line, one.name) for one in fields(found.line)},
+        **asdict(found.line),
         note=found.note,
         again=found.again,
         current=found.current,
