@@ -6,7 +6,7 @@ import functools
 import os
 import shutil
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
@@ -28,6 +28,20 @@ ARGS = [
 # A busy machine may be slow; what never comes true fails all the same.
 expect.set_options(timeout=40_000)
 Open = Callable[..., Page]
+PAGES = pytest.StashKey[list[Page]]()
+STORY = """
+window.story = [];
+const note = (...said) => { window.story.push([Math.round(performance.now()), ...said].join(" ")); window.story = window.story.slice(-60); };
+const called = (one) => `${one.nodeName.toLowerCase()} ${one.getAttribute?.("aria-label") ?? one.textContent?.trim().slice(0, 30) ?? ""}`;
+for (const kind of ["keydown", "pointerdown", "click", "toggle", "close"])
+  addEventListener(kind, (e) => note(kind, e.key ?? e.newState ?? "", "at", called(e.target), e.target.isConnected ? "" : "(gone)"), true);
+for (const name of ["showModal", "close"]) {
+  const plain = HTMLDialogElement.prototype[name];
+  HTMLDialogElement.prototype[name] = function (...given) { note(name, called(this)); return plain.apply(this, given); };
+}
+navigation.addEventListener("navigate", (e) => note("to", e.destination.url));
+"""
+"""What happened last on a page, for whoever reads why a test failed: a fault that shows itself once a month tells then how it came."""
 SLOWED = float(os.environ.get("BROWSER_SLOWED", "1"))
 """How many times slower than they are pages run, so that what hangs on their speed shows itself."""
 
@@ -129,8 +143,23 @@ def profiles(browser: Browser, running: Running) -> Profiles:
     return Profiles(browser, running)
 
 
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(
+    item: pytest.Item,
+) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """With a test that failed, say what happened last on each of its pages."""
+    report = yield
+    if report.when == "call" and report.failed:
+        for page in item.stash.get(PAGES, []):
+            if not page.is_closed():
+                report.sections.append(
+                    (f"what happened at {page.url}", "\n".join(page.evaluate("window.story")))
+                )
+    return report
+
+
 @pytest.fixture
-def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
+def open_as(running: Running, profiles: Profiles, request: pytest.FixtureRequest) -> Iterator[Open]:
     """Opens a page of the console as somebody. Errors in its log, and requests that leave loopback, fail the test."""
     taken: list[tuple[str, str, BrowserContext]] = []
     wrong: list[str] = []
@@ -139,6 +168,8 @@ def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
         name, context = profiles.take(who, options)
         taken.append((name, who, context))
         page = context.new_page()
+        page.add_init_script(STORY)
+        request.node.stash.setdefault(PAGES, []).append(page)
         if SLOWED > 1:
             context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
 
