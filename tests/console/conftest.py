@@ -32,9 +32,9 @@ PAGES = pytest.StashKey[list[Page]]()
 STORY = """
 window.story = [];
 const note = (...said) => { window.story.push([Math.round(performance.now()), ...said].join(" ")); window.story = window.story.slice(-60); };
-const called = (one) => `${one.nodeName.toLowerCase()} ${one.getAttribute?.("aria-label") ?? one.textContent?.trim().slice(0, 30) ?? ""}`;
+const called = (one) => `${(one.nodeName ?? "window").toLowerCase()} ${one.getAttribute?.("aria-label") ?? one.textContent?.trim().slice(0, 30) ?? ""}`;
 for (const kind of ["keydown", "pointerdown", "click", "toggle", "close"])
-  addEventListener(kind, (e) => note(kind, e.key ?? e.newState ?? "", "at", called(e.target), e.target.isConnected ? "" : "(gone)"), true);
+  addEventListener(kind, (e) => note(kind, e.key ?? e.newState ?? "", "at", called(e.target), e.target.isConnected === false ? "(gone)" : ""), true);
 for (const name of ["showModal", "close"]) {
   const plain = HTMLDialogElement.prototype[name];
   HTMLDialogElement.prototype[name] = function (...given) { note(name, called(this)); return plain.apply(this, given); };
@@ -153,7 +153,7 @@ def pytest_runtest_makereport(
         for page in item.stash.get(PAGES, []):
             if not page.is_closed():
                 report.sections.append(
-                    (f"what happened at {page.url}", "\n".join(page.evaluate("window.story")))
+                    (f"what happened at {page.url}", "\n".join(page.evaluate("window.story ?? []")))
                 )
     return report
 
