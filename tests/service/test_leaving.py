@@ -18,7 +18,7 @@ from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work
 from hawthorn.store import events
 from tests.service.made import House
-from tests.service.test_planned_fields import FIELDS, add_fields, at, save, signed
+from tests.service.test_planned_fields import FIELDS, add_fields, at, dispatch_of, save, signed
 from tests.service.test_workflows import flow
 
 
@@ -159,6 +159,28 @@ def test_a_text_that_says_until_when_it_is_out_was_signed_off_with_that(house: H
     house.do("oda", lambda a: reviewing.sign(a, back))
     house.do("ida", lambda a: dispatches.send(a, back))
     assert not house.is_out(bell)
+
+
+def test_a_text_covers_neither_what_others_put_in_nor_a_sooner_time(house: House) -> None:
+    add_fields(house, FIELDS)
+    house.do("ida", lambda a: workflows.define(a, flow(leaving=True)))
+    lamp, bell = house.page("Lamp"), house.page("Bell")
+    save(house, lamp, "ida", out_until=at(house, 1200))
+    for page in (lamp, bell):
+        signed(house, page)
+        house.do("ida", lambda a, p=page: dispatches.make(a, [MoveRequest(p, "en")]))
+    made = dispatch_of(house, lamp, "out_until")
+    with pytest.raises(GateUnmet, match="needs one more sign-off"):
+        house.do("ida", lambda a: dispatches.send(a, made))
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    house.do("ida", lambda a: gathering.add(a, made, [MoveRequest(bell, "en", "withdraw")]))
+    with pytest.raises(GateUnmet) as refused:
+        house.do("ida", lambda a: dispatches.plan(a, made))
+    assert [u["title"] for u in refused.value.facts["unmet"]] == ["Bell"]
+    house.do("oda", lambda a: reviewing.sign(a, made))
+    house.do("ida", lambda a: dispatches.plan(a, made))
+    house.later(1300)
+    assert (house.is_out(lamp), house.is_out(bell)) == (False, False)
 
 
 def ids(house: House) -> dict[str, str]:

@@ -14,12 +14,21 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, quiet_periods, review
+from hawthorn.operations.release import (
+    dispatches,
+    gathering,
+    quiet_periods,
+    review,
+    reviewing,
+    workflows,
+)
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
+from hawthorn.operations.release.records import About
 from hawthorn.operations.views import show
 from hawthorn.store import revisions
 from tests.service.made import House
+from tests.service.test_workflows import flow
 
 FIELDS = [
     {"name": "out_from", "kind": "planned", "label": "Out from", "move": "release"},
@@ -248,3 +257,104 @@ def test_a_shared_field_is_about_every_locale(house: House) -> None:
     house.later(700)
     assert not house.is_out(page)
     assert house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["archived_at"]
+
+
+def joined(house: House, page: str, *others: str, partial: bool = False) -> str:
+    """The dispatch by which a field takes a page away, into which somebody put others, for the same time."""
+    made = dispatch_of(house, page, "out_until")
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    more = [MoveRequest(other, "en", "withdraw") for other in others]
+    house.do("ida", lambda a: gathering.add(a, made, more))
+    house.do("ida", lambda a: gathering.describe(a, made, About(partial=partial)))
+    house.do("ida", lambda a: dispatches.plan(a, made))
+    return made
+
+
+@pytest.fixture
+def out(house: House) -> list[str]:
+    """Two pages that are out, the first until a time by a field."""
+    pages = [house.signed("Fog"), house.signed("Bell")]
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(p, "en") for p in pages]))
+    save(house, pages[0], "ida", out_until=at(house, 1200))
+    return pages
+
+
+@pytest.mark.parametrize("who", ["ida", "wim"])
+def test_another_time_leaves_what_others_put_into_the_same_dispatch(
+    house: House, out: list[str], who: str
+) -> None:
+    fog, bell = out
+    made = joined(house, fog, bell)
+    save(house, fog, who, out_until=at(house, 600))
+    if who == "wim":
+        assert (states(house, fog)["out_until"], dispatch_of(house, fog, "out_until")) == ("wish", made)
+        signed(house, fog)
+    assert states(house, fog)["out_until"] == "planned"
+    assert dispatch_of(house, fog, "out_until") != made
+    house.later(700)
+    assert (house.is_out(fog), house.is_out(bell), house.state(made)) == (False, True, "planned")
+    house.later(600)
+    assert (house.is_out(bell), house.state(made)) == (False, "gone")
+
+
+def test_an_emptied_field_leaves_what_others_put_into_the_same_dispatch(house: House, out: list[str]) -> None:
+    fog, bell = out
+    made = joined(house, fog, bell)
+    save(house, fog, "ida", out_until=None)
+    house.later(1300)
+    assert (house.is_out(fog), house.is_out(bell), house.state(made)) == (True, False, "gone")
+
+
+def test_a_dispatch_that_was_opened_does_no_more_what_its_field_does_not_say(
+    house: House, out: list[str]
+) -> None:
+    fog, _ = out
+    made = dispatch_of(house, fog, "out_until")
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    save(house, fog, "ida", out_until=at(house, 600))
+    again = dispatch_of(house, fog, "out_until")
+    assert (house.state(made), house.state(again), again != made) == ("cancelled", "planned", True)
+    house.do("ida", lambda a: dispatches.reopen(a, again))
+    save(house, fog, "ida", out_until=None)
+    assert (house.state(again), states(house, fog)) == ("cancelled", {})
+
+
+def test_a_field_whose_move_was_taken_out_says_that_it_is_called_off_and_plans_anew(
+    house: House, out: list[str]
+) -> None:
+    fog, bell = out
+    made = joined(house, fog, bell)
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    house.do("ida", lambda a: gathering.drop(a, made, [(fog, "")]))
+    house.do("ida", lambda a: dispatches.plan(a, made))
+    assert states(house, fog) == {"out_until": "cancelled"}
+    save(house, fog, "ida", out_until=at(house, 600))
+    assert states(house, fog) == {"out_until": "planned"}
+    house.later(1300)
+    assert (house.is_out(fog), house.is_out(bell), house.state(made)) == (False, False, "gone")
+
+
+def test_a_field_follows_what_is_held_back(house: House, out: list[str]) -> None:
+    fog, bell = out
+    made = joined(house, fog, bell, partial=True)
+    house.do("ida", lambda a: workflows.define(a, flow(leaving=True)))
+    house.do("oda", lambda a: reviewing.sign(a, made, [(bell, "en")]))
+    house.later(1300)
+    assert (house.state(made), states(house, fog)) == ("gone", {"out_until": "held"})
+    save(house, fog, "ida", out_until=None)
+    assert (house.is_out(fog), house.is_out(bell), states(house, fog)) == (True, False, {})
+
+
+def test_a_field_that_sets_a_shared_one_is_planned(house: House) -> None:
+    shared = {"name": "level", "kind": "number", "label": "Level", "shared": True}
+    sets = {"name": "raised", "kind": "planned", "label": "Raised", "move": "set"}
+    add_fields(house, [shared, {**sets, "payload": {"fields": {"level": 3}}}])
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, "ida", raised=at(house, 600))
+    assert states(house, page) == {"raised": "planned"}
+    made = dispatch_of(house, page, "raised")
+    save(house, page, "ida", raised=at(house, 900))
+    assert dispatch_of(house, page, "raised") == made
+    save(house, page, "ida", raised=None)
+    assert (house.state(made), states(house, page)) == ("cancelled", {})

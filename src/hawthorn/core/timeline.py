@@ -6,7 +6,8 @@ Instants are integer microseconds since 1970-01-01 in UTC. Intervals are half-op
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -163,6 +164,15 @@ def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
     twice = first != second
     instant = second if twice and fold == "later" else first
     return PlannedTime(instant, naive.isoformat(timespec="minutes"), zone_name, fold if twice else "")
+
+
+def instants_of(value: Mapping[str, str]) -> set[int]:
+    """The instants that a planned time (`wall`, `zone`, `fold`, `instant`) may stand for: as it was typed, and as its wall time is by
+    the rules of its zone now."""
+    found = {parse_instant(value["instant"])}
+    with suppress(BadTime):
+        found.add(resolve_wall(value["wall"], value["zone"], value.get("fold", "")).instant)
+    return found
 
 
 def not_past(planned: int, now: int, *, slack: int = 0) -> None:

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import SignOff
+from hawthorn.store import shaped
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,15 +32,32 @@ def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> dict[int, Asked]:
     return {row[0]: Asked(row[1], tuple(signed.get(row[0], ()))) for row in rows}
 
 
-def text_that_says_so(conn: sqlite3.Connection, dispatch: int) -> int | None:
-    """The revision that is out and in which a field plans what a dispatch does; None where none does, or says another time."""
-    row = conn.execute(
-        "SELECT s.revision, f.wanted, r.fields ->> ('$.' || f.field) AS says FROM planned_field f "
-        "CROSS JOIN standing s ON s.edition = f.edition AND s.stage = 2 AND s.until IS NULL JOIN revision r ON r.id = s.revision "
-        "WHERE f.dispatch = ?",
-        (dispatch,),
-    ).fetchone()
-    return row[0] if row and row[2] and json.loads(row[1]) == json.loads(row[2]) else None
+@dataclass(frozen=True, slots=True)
+class SaysSo:
+    """A revision that is out and says in a field what is planned for an edition, and when (JSON): its own, or that of the shared
+    fields. `wanted` is what the draft says by now."""
+
+    edition: int
+    revision: int
+    field: str
+    says: str
+    wanted: str
+
+
+def texts_that_say_so(conn: sqlite3.Connection, dispatch: int) -> list[SaysSo]:
+    """The revisions that are out and in which a field plans what a dispatch does, for each edition that such a field is about; none
+    where its draft says another time."""
+    found = shaped.every(
+        SaysSo,
+        conn.execute(
+            "SELECT c.id AS edition, s.revision, f.field, r.fields ->> ('$.' || f.field) AS says, f.wanted "
+            "FROM planned_field f JOIN edition o ON o.id = f.edition JOIN edition c ON c.entry = o.entry AND (c.id = o.id OR o.locale = '*') "
+            "CROSS JOIN standing s ON s.edition = f.edition AND s.stage = 2 AND s.until IS NULL "
+            "JOIN revision r ON r.id = s.revision WHERE f.dispatch = ? AND says IS NOT NULL",
+            (dispatch,),
+        ),
+    )
+    return [one for one in found if one.wanted and json.loads(one.wanted) == json.loads(one.says)]
 
 
 def sign(

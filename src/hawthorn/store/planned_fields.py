@@ -11,7 +11,8 @@ from hawthorn.store import shaped
 @dataclass(frozen=True, slots=True)
 class PlannedField:
     """A field that plans a move: what its draft says (`wanted`, JSON, empty for nothing), the dispatch that does it with its state and
-    instant, what it was planned by, and what kept it from being planned."""
+    instant, what it was planned by, and what kept it from being planned. The move of one whose entry was taken out of the dispatch is
+    called off."""
 
     edition: int
     field: str
@@ -26,8 +27,14 @@ class PlannedField:
     instant: int | None
 
 
+_MINE = (
+    "EXISTS (SELECT 1 FROM move m JOIN edition e ON e.id = m.edition JOIN edition o ON o.id = f.edition "
+    "WHERE m.dispatch = {} AND e.entry = o.entry AND (o.locale = '*' OR e.locale IN (o.locale, '*')))"
+)
+"""Whether a dispatch moves what a field is about."""
 _SHOWN = (
-    "SELECT f.*, d.uuid, d.state, d.instant FROM planned_field f LEFT JOIN dispatch d ON d.id = f.dispatch "
+    f"SELECT f.*, d.uuid, CASE WHEN {_MINE.format('d.id')} THEN d.state WHEN d.id IS NOT NULL THEN 'cancelled' END AS state, d.instant "
+    "FROM planned_field f LEFT JOIN dispatch d ON d.id = f.dispatch "
 )
 
 
@@ -53,6 +60,14 @@ def keep(
     conn.execute(
         "INSERT OR REPLACE INTO planned_field VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         (edition, field, wanted, dispatch, planned, trouble, actor, at),
+    )
+
+
+def carry(conn: sqlite3.Connection, dispatch: int, to: int) -> None:
+    """Let the fields of a dispatch go over to another that makes their moves instead."""
+    conn.execute(
+        f"UPDATE planned_field AS f SET dispatch = ?1 WHERE dispatch = ?2 AND {_MINE.format('?1')}",
+        (to, dispatch),
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 
 from hawthorn.core import moves, naming, timeline
@@ -92,12 +92,18 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     _require_writing(act, sorted(wanted))
     records.require_state(row, "change")
     here = move_store.asked(act.conn, row.id)
-    gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
-    inside.let_go(act, row.id, [m.edition for m in gone])
-    count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
-    leaving_store.void(act.conn, row.id, [m.edition for m in gone])
+    return take_out(
+        act, row.id, [m.edition for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
+    )
+
+
+def take_out(act: Act, id: int, editions: Collection[int]) -> int:
+    """Take the moves of some editions out of a dispatch, with what was written and signed off for them; returns how many went."""
+    inside.let_go(act, id, editions)
+    count = move_store.drop_moves(act.conn, id, editions)
+    leaving_store.void(act.conn, id, editions)
     if count:
-        going.tell(act, "dispatch.changed", row.id)
+        going.tell(act, "dispatch.changed", id)
     return count
 
 

@@ -16,7 +16,7 @@ from hawthorn.operations.release import applying, drafts, inside, planning, revi
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import failing, put_away, search
+from hawthorn.store import failing, planned_fields, put_away, search
 from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
@@ -135,6 +135,7 @@ def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     move_store.drop_moves(act.conn, row.id, editions)
     move_store.add_moves(act.conn, made, [x.as_new() for x in back], row.owner, before)
     leaving_store.carry(act.conn, row.id, made, editions)
+    planned_fields.carry(act.conn, row.id, made)
     planned = [Held(n, x.edition, x.title, tuple(x.unmet)) for n, x in enumerate(back) if x.unmet]
     held = [_condition(act, h, back) for h in planned]
     store.end(act.conn, made, "held", act.now, None, held)

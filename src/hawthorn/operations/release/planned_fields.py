@@ -2,6 +2,8 @@
 
 What a draft says is looked at when an act is at its end (`Desk`, `last`). Who may let it go plans by saving; what others fill is a
 wish, which is confirmed when the revision is signed off for release. An emptied field calls the move off.
+
+What others put into the same dispatch is theirs: where a field says another time, its move leaves them and gets a dispatch of its own.
 """
 
 from __future__ import annotations
@@ -19,6 +21,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import (
+    gathering,
     going,
     inside,
     planning,
@@ -33,9 +36,11 @@ from hawthorn.store import dispatches, entries, people, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store import planned_fields as store
 from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.moves import AskedMove
 from hawthorn.store.planned_fields import PlannedField
 
 _COMING = ("planned", "held", "failed")
+_TO_GO = ("open", *_COMING)
 
 
 def follow(act: Act) -> None:
@@ -130,14 +135,14 @@ def _apply(
     stood = standings.stood(act.conn, entry.id)
     may = confirmed or permission.may(act, moves.of(spec.move).asks(stood), about)
     dispatch, planned, trouble = (row.dispatch, row.planned, "") if row else (None, "", "")
-    live = row is not None and row.state in _COMING
     if may:
         try:
             with act.trying():
-                if live and row is not None and row.dispatch is not None:
-                    dispatch = _moved(act, row.dispatch, value)
-                elif value:
-                    dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
+                if row is None or row.state not in _COMING or not _moved(act, edition, spec, row, value):
+                    _leave(act, edition, spec, row)
+                    dispatch = None
+                    if value:
+                        dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
                 planned = wanted
         except HawthornError as error:
             trouble = act.keep(error.message)
@@ -164,19 +169,45 @@ def _time(act: Act, value: Mapping[str, Any]) -> PlannedTime:
     return PlannedTime(instant, str(value["wall"]), str(value["zone"]), str(value.get("fold") or ""))
 
 
-def _moved(act: Act, dispatch: int, value: Mapping[str, Any] | None) -> int | None:
-    """Give a dispatch the time that a field says, or call it off."""
+def _moved(
+    act: Act, edition: Edition, spec: Field, row: PlannedField, value: Mapping[str, Any] | None
+) -> bool:
+    """Give the dispatch of a field the time that it says, or call it off; False where that does more than the field asks for."""
+    dispatch = row.dispatch
+    if dispatch is None or any(not _asked_by(edition, spec, m) for m in move_store.asked(act.conn, dispatch)):
+        return False
     if value is None:
-        inside.let_go(act, dispatch)
-        dispatches.end(act.conn, dispatch, "cancelled", act.now, None)
-        going.tell(act, "dispatch.cancelled", dispatch)
-        return None
+        _call_off(act, dispatch)
+        return True
     time = _time(act, value)
     quiet_periods.require_none(act, going.lines_of(act, dispatch), time.instant)
     dispatches.move_instant(act.conn, dispatch, time)
     dispatches.put(act.conn, dispatch, "planned")
     going.tell(act, "dispatch.replanned", dispatch)
-    return dispatch
+    return True
+
+
+def _call_off(act: Act, dispatch: int) -> None:
+    inside.let_go(act, dispatch)
+    dispatches.end(act.conn, dispatch, "cancelled", act.now, None)
+    going.tell(act, "dispatch.cancelled", dispatch)
+
+
+def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None) -> None:
+    """Take what a field asked for out of a dispatch that others put more into, or opened to do so, and leave theirs as it is."""
+    if row is None or row.dispatch is None or row.state not in _TO_GO:
+        return
+    mine = [m.edition for m in move_store.asked(act.conn, row.dispatch) if _asked_by(edition, spec, m)]
+    if mine:
+        gathering.take_out(act, row.dispatch, mine)
+        if all(m.along for m in move_store.asked(act.conn, row.dispatch)):
+            _call_off(act, row.dispatch)
+
+
+def _asked_by(edition: Edition, spec: Field, move: AskedMove) -> bool:
+    """Whether a move is what a field of an edition asks for: of its own locale and the shared fields, or of all where it is shared."""
+    here = edition.locale == COMMON or move.locale in (edition.locale, COMMON)
+    return here and move.entry == edition.entry and move.verb == spec.move
 
 
 def _planned(
@@ -215,11 +246,12 @@ def _planned(
 
 def _renew(act: Act, edition: int) -> None:
     """Write what a field sets anew in what has come out."""
+    own = entries.edition_by_id(act.conn, edition)
     for row in store.of_edition(act.conn, edition).values():
         if row.state not in _COMING or row.dispatch is None:
             continue
         for move in move_store.asked(act.conn, row.dispatch):
-            if move.verb not in moves.WRITING or move.revision is None:
+            if move.verb not in moves.WRITING or move.revision is None or move.entry != own.entry:
                 continue
             number = revisions.number(act.conn, move.revision)
             payload = going.payload_of(move)

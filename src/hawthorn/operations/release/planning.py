@@ -272,7 +272,7 @@ def plan_lines(
     stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
     ending = {x.uuid for x in lines if x.does.ends or x.does.shelves}
     left = _left_below(view, lines)
-    parting = leaving.unmet(view, lines, beside)
+    parting = leaving.unmet(view, lines, beside, instant)
     flows = workflows.Flows(view)
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):

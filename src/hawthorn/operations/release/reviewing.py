@@ -175,7 +175,8 @@ def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
 
 def _partings(view: View, row: Dispatch, lines: Sequence[Line]) -> Iterator[Parting]:
     """The lines that leave and miss sign-offs."""
-    return leaving.unsigned(view, lines, row.id)
+    at = row.instant if row.instant is not None else view.now
+    return leaving.unsigned(view, lines, row.id, at)
 
 
 def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:

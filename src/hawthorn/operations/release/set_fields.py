@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import contenttypes, moves, revision, timeline
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import BadTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, inside
 from hawthorn.operations.release.items import EditionFacts
@@ -117,14 +115,6 @@ def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None
     return (edition, row.id) if edition is not None and row is not None else None
 
 
-def _instants(value: Mapping[str, Any]) -> set[int]:
-    """The instant of a planned field as it was typed, and as its wall time is by the rules of its zone now."""
-    found = {timeline.parse_instant(value["instant"])}
-    with suppress(BadTime):
-        found.add(timeline.resolve_wall(value["wall"], value["zone"], value.get("fold", "")).instant)
-    return found
-
-
 def said_by_what_is_out(view: View, line: Line, known: EditionFacts, instant: int) -> bool:
     """Whether the revision that is out says itself, in a planned field, that exactly this is set at this instant: then it was
     approved with it, and what comes of it needs no sign-off of its own."""
@@ -134,7 +124,7 @@ def said_by_what_is_out(view: View, line: Line, known: EditionFacts, instant: in
         return False
     out = dict(revisions.content(view.conn, standing.revision).fields)
     value = out.get(spec.name)
-    if not isinstance(value, dict) or instant not in _instants(value):
+    if not isinstance(value, dict) or instant not in timeline.instants_of(value):
         return False
     mine = part(known.kind, entries.edition_by_id(view.conn, line.edition), dict(spec.payload))["fields"]
     wanted = {name: value for name, value in (out | mine).items() if value is not None}
