@@ -358,3 +358,16 @@ def test_a_field_that_sets_a_shared_one_is_planned(house: House) -> None:
     assert dispatch_of(house, page, "raised") == made
     save(house, page, "ida", raised=None)
     assert (house.state(made), states(house, page)) == ("cancelled", {})
+
+
+@pytest.mark.parametrize("alone", [True, False])
+def test_an_end_that_has_to_be_is_not_emptied(house: House, out: list[str], alone: bool) -> None:
+    fog, bell = out
+    add_fields(house, [], policy={"needs_end": True})
+    made = dispatch_of(house, fog, "out_until") if alone else joined(house, fog, bell)
+    save(house, fog, "ida", out_until=None)
+    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, fog, "en"))["planned_fields"]
+    assert (said["state"], said["dispatch"]) == ("wish", made)
+    assert "has to have an end" in said["trouble"]
+    house.later(1300)
+    assert not house.is_out(fog)

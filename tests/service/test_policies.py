@@ -11,12 +11,13 @@ import pytest
 from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import policy
 from hawthorn.core.contenttypes.policy import Policy
-from hawthorn.core.errors import BadTime, GateUnmet, Invalid
+from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, gathering, records, review
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
+from hawthorn.operations.views import show
 from tests.service.made import House
 
 HOUR = 3600 * SECOND
@@ -123,6 +124,23 @@ def test_what_has_to_end_is_planned_with_its_end_in_one_step(house: House) -> No
     assert house.is_out(fog)
     house.later(9 * 3600)
     assert not house.is_out(fog)
+
+
+def test_the_last_end_of_what_has_to_have_one_is_not_called_off(house: House) -> None:
+    fog = house.signed("Fog")
+    first, second, third = (When(instant=iso(house.clock.at + n * HOUR)) for n in (1, 10, 20))
+    says(house, needs_end=True)
+    make(house, fog, when=first, until=second)
+    ends = house.desk.read(house.who("ida"), lambda v: show.entry(v, fog, "en"))["planned"][-1]["dispatch"]
+    house.later(3700)
+    with pytest.raises(InTheWay, match="the only one"):
+        house.do("ida", lambda a: dispatches.cancel(a, ends))
+    later = make(house, fog, when=third, verb="withdraw")
+    house.do("ida", lambda a: dispatches.cancel(a, ends))
+    with pytest.raises(InTheWay, match="the only one"):
+        house.do("ida", lambda a: dispatches.cancel(a, later))
+    says(house, needs_end=False)
+    house.do("ida", lambda a: dispatches.cancel(a, later))
 
 
 def test_what_is_submitted_has_to_say_what_changed(house: House) -> None:

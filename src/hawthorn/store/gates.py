@@ -265,14 +265,14 @@ def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int, but: int
 
 
 def moved_after(
-    conn: sqlite3.Connection, editions: Iterable[int], verbs: Collection[str], at: int
+    conn: sqlite3.Connection, editions: Iterable[int], verbs: Collection[str], at: int, beside: int = 0
 ) -> set[int]:
-    """Which of some editions a dispatch that is planned after an instant moves with one of some verbs."""
+    """Which of some editions a dispatch that is planned after an instant moves with one of some verbs; `beside` is not looked at."""
     rows = conn.execute(
         "SELECT DISTINCT m.edition FROM json_each(?) j CROSS JOIN move m ON m.edition = j.value "
         "AND m.verb IN (SELECT value FROM json_each(?)) "
-        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
-        (json.dumps(list(editions)), json.dumps(list(verbs)), at),
+        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ? AND p.id != ?",
+        (json.dumps(list(editions)), json.dumps(list(verbs)), at, beside),
     ).fetchall()
     return {row[0] for row in rows}
 

@@ -12,6 +12,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import (
+    ends,
     gathering,
     going,
     inside,
@@ -209,9 +210,11 @@ def cancel(act: Act, uuid: str) -> None:
         permission.require_somewhere(act, "write")
         for move in move_store.moves(act.conn, row.id):
             permission.require(act, "write", permission.subject(act, move, move.locale))
+        records.require_state(row, "cancel")
     else:
         records.require_release(act, row)
-    records.require_state(row, "cancel")
+        records.require_state(row, "cancel")
+        ends.require_another(act, row.id)
     inside.let_go(act, row.id)
     store.end(act.conn, row.id, "cancelled", act.now, None)
     going.tell(act, "dispatch.cancelled", row.id)

@@ -21,6 +21,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import (
+    ends,
     gathering,
     going,
     inside,
@@ -139,7 +140,7 @@ def _apply(
         try:
             with act.trying():
                 if row is None or row.state not in _COMING or not _moved(act, edition, spec, row, value):
-                    _leave(act, edition, spec, row)
+                    _leave(act, edition, spec, row, again=value is not None)
                     dispatch = None
                     if value:
                         dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
@@ -177,6 +178,7 @@ def _moved(
     if dispatch is None or any(not _asked_by(edition, spec, m) for m in move_store.asked(act.conn, dispatch)):
         return False
     if value is None:
+        ends.require_another(act, dispatch)
         _call_off(act, dispatch)
         return True
     time = _time(act, value)
@@ -193,12 +195,15 @@ def _call_off(act: Act, dispatch: int) -> None:
     going.tell(act, "dispatch.cancelled", dispatch)
 
 
-def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None) -> None:
-    """Take what a field asked for out of a dispatch that others put more into, or opened to do so, and leave theirs as it is."""
+def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None, *, again: bool) -> None:
+    """Take what a field asked for out of a dispatch that others put more into, or opened to do so, and leave theirs as it is; `again`
+    says that it is planned anew."""
     if row is None or row.dispatch is None or row.state not in _TO_GO:
         return
     mine = [m.edition for m in move_store.asked(act.conn, row.dispatch) if _asked_by(edition, spec, m)]
     if mine:
+        if not again and row.state != "open":
+            ends.require_another(act, row.dispatch, mine)
         gathering.take_out(act, row.dispatch, mine)
         if all(m.along for m in move_store.asked(act.conn, row.dispatch)):
             _call_off(act, row.dispatch)
