@@ -11,12 +11,13 @@ import pytest
 from hawthorn.core import contenttypes
 from hawthorn.core.errors import Invalid
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations.content import changing, entries
+from hawthorn.operations.content import changing, entries, templates
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import (
     dispatches,
     gathering,
+    planned_fields,
     quiet_periods,
     review,
     reviewing,
@@ -371,3 +372,85 @@ def test_an_end_that_has_to_be_is_not_emptied(house: House, out: list[str], alon
     assert "has to have an end" in said["trouble"]
     house.later(1300)
     assert not house.is_out(fog)
+
+
+def test_a_time_that_is_over_when_it_comes_in_with_other_work_stops_nothing(house: House) -> None:
+    page, other = house.signed("Fog"), house.signed("Bell")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    made = house.do("ida", lambda a: gathering.start(a, About("Later")))
+    name = house.do("ida", lambda a: gathering.write_in(a, made, page, "en"))
+
+    def type_in(act: Any) -> Any:
+        base = entries.base_now(act, page, "en", name)
+        return entries.save(act, page, "en", {"out_until": at(house, 600)}, base, "", name)
+
+    house.do("ida", type_in)
+    house.do("oda", lambda a: reviewing.sign(a, made))
+    house.do("ida", lambda a: dispatches.plan(a, made, When(instant=iso(house.clock.at + 1200 * SECOND))))
+    after = house.plan([other], 1200)
+    house.later(1300)
+    assert (house.state(made), house.state(after), house.is_out(page)) == ("gone", "gone", True)
+    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    assert (said["state"], said["dispatch"]) == ("wish", None)
+    assert "is past" in said["trouble"], "nothing is guessed"
+
+
+def test_what_follows_from_a_dispatch_and_fails_holds_back_no_other(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page, other = house.signed("Fog"), house.signed("Bell")
+    save(house, page, "ida", renamed=at(house, 3000))
+    first, second = house.plan([page], 600), house.plan([other], 600)
+
+    def wrong(act: Any, edition: int) -> None:
+        assert (
+            entries.store.entry_by_id(
+                act.conn, planned_fields.entries.edition_by_id(act.conn, edition).entry
+            ).uuid
+            != page
+        )
+
+    monkeypatch.setattr(planned_fields, "_renew", wrong)
+    house.later(700)
+    assert (house.state(first), house.state(second)) == ("failed", "gone")
+    assert (house.is_out(page), house.is_out(other)) == (False, True)
+
+
+def test_a_wish_whose_time_is_over_at_its_sign_off_is_not_guessed_about(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, out_from=at(house, 600))
+    house.later(700)
+    signed(house, page)
+    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    assert (said["state"], "is past" in said["trouble"]) == ("wish", True)
+    house.later(10)
+    assert not house.is_out(page)
+    add_fields(house, [], policy={"past": "now"})
+    save(house, page, out_from=at(house, 60))
+    house.later(70)
+    signed(house, page)
+    house.later(10)
+    assert house.is_out(page), "where the policy says so"
+
+
+def fields_of(house: House, page: str) -> dict[str, Any]:
+    return house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["fields"]
+
+
+def test_going_back_and_copies_plan_nothing_that_is_over(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, "ida", out_until=at(house, 600))
+    kept = at(house, 6000)
+    save(house, page, "ida", out_until=kept, title="Mist")
+    template = house.do("ida", lambda a: templates.make(a, page, "Fogs"))
+    copies = [house.do("ida", lambda a: templates.copy(a, page, {}))]
+    house.later(700)
+    house.do("ida", lambda a: entries.restore(a, page, "en", 2))
+    fields = fields_of(house, page)
+    assert (fields["title"], fields["out_until"]["wall"]) == ("Fog", kept["wall"])
+    house.later(6000)
+    copies.append(house.do("ida", lambda a: templates.copy(a, page, {})))
+    copies.append(house.do("ida", lambda a: templates.start(a, template, "en", {"title": "Again"})))
+    for copy in copies:
+        assert not fields_of(house, copy).get("out_until")
+        assert states(house, copy) == {}

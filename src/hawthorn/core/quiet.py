@@ -60,7 +60,7 @@ def checked(begins: str, ends: str, zone: str, reason: str, rule: str) -> QuietP
         raise BadTime("quiet.ends_first")
     if last - first > LONGEST:
         raise BadTime("quiet.too_long")
-    begins, ends = (one.isoformat(timespec="minutes") for one in (first, last))
+    begins, ends = map(timeline.wall_text, (first, last))
     made = QuietPeriod(begins, ends, zone, reason, recurrence.canonical(rule))
     if made.rule:
         recurrence.read(made.rule, first)

@@ -131,6 +131,11 @@ def wall_time(wall: str) -> datetime:
         raise BadTime("timeline.not_in_calendar", wall=wall) from None
 
 
+def wall_text(wall: datetime) -> str:
+    """A wall time as it is kept and said: to the minute, and to the second where it has some, so that it stays the same time."""
+    return wall.isoformat(timespec="seconds" if wall.second else "minutes")
+
+
 def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
     """The instant of a wall time in a zone.
 
@@ -163,7 +168,7 @@ def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
         )
     twice = first != second
     instant = second if twice and fold == "later" else first
-    return PlannedTime(instant, naive.isoformat(timespec="minutes"), zone_name, fold if twice else "")
+    return PlannedTime(instant, wall_text(naive), zone_name, fold if twice else "")
 
 
 def instants_of(value: Mapping[str, str]) -> set[int]:

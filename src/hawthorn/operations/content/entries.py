@@ -16,7 +16,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.remembering import LONG
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
-from hawthorn.operations.release import drafts
+from hawthorn.operations.release import drafts, planned_fields
 from hawthorn.operations.release.drafts import add_revision, follow_section, in_stored_form, slug_of
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
@@ -84,6 +84,7 @@ def start(
         own = {f.name for f in kind.belonging(where)}
         patch = contenttypes.defaults(kind, where) | {k: v for k, v in values.items() if k in own}
         typed = in_stored_form(act, kind, row, where, EMPTY, patch)
+        planned_fields.require_to_come(act, kind, {}, typed.fields)
         made = add_revision(act, kind, edition, strand, typed, [], note, "start")
         store.move_head(act.conn, strand, None, made)
         drafts.keep_up(act, kind, row, edition, where, typed, made)
@@ -174,6 +175,7 @@ def take_back(
     before, last = span
     had = revisions.content(act.conn, before).fields if before is not None else {}
     has = revisions.content(act.conn, last).fields
+    had = planned_fields.gone_back(act, act.setup.type(entry.type), had, has)
     patch = {name: had.get(name) for name in {*had, *has} if had.get(name) != has.get(name)}
     if not patch:
         return None
@@ -288,6 +290,7 @@ def _merge_in(
             raise Invalid("entries.etag_of_another")
     under = revisions.content(act.conn, seen) if seen is not None else EMPTY
     typed = in_stored_form(act, kind, entry, edition.locale, under, patch)
+    planned_fields.require_to_come(act, kind, under.fields, typed.fields)
     if seen is not None and typed.fields == under.fields:
         # Nothing was typed, whatever somebody else saved since.
         return _Step(edition, None, [])
@@ -423,7 +426,8 @@ def bring_back(act: Act, uuid: str) -> None:
 
 
 def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
-    """Bring an older revision back as a new one; nothing is erased by going back."""
+    """Bring an older revision back as a new one; nothing is erased by going back. What it plans for a time that is over stays as it
+    is now."""
     entry = permission.find(act, uuid, locale)
     drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
@@ -435,6 +439,8 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     permission.require(act, "write", permission.subject(act, entry, tag))
     saved = Saved(uuid, tag)
     old = revisions.content(act.conn, row.id)
+    now = revisions.content(act.conn, edition.tip).fields
+    old = replace(old, fields=planned_fields.gone_back(act, kind, old.fields, now))
     step = _Step(edition, old, [edition.tip], origin="restored")
     _finish(act, kind, entry, saved, [step], act.keep("notes.brought_back", number=number))
     return saved

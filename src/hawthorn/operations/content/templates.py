@@ -129,12 +129,13 @@ def _limit(kind: ContentType) -> int:
 
 
 def _contents(view: View, entry: Entry, kind: ContentType) -> dict[str, Content]:
-    """What an entry's drafts hold, but for their addresses."""
+    """What an entry's drafts hold, but for their addresses and for what they plan, which are its own."""
     out: dict[str, Content] = {}
     for edition in store.editions(view.conn, entry.id):
         if edition.head is not None:
             content = revisions.content(view.conn, edition.head)
             drop = {kind.slug.name} if kind.slug else set()
+            drop |= {spec.name for spec in kind.planning}
             out[edition.locale] = replace(
                 content, fields={k: v for k, v in content.fields.items() if k not in drop and kind.field(k)}
             )
@@ -150,6 +151,12 @@ def _started(
     note: str,
 ) -> str:
     """A new entry with given contents; typed values are laid over those of the source and the common edition."""
+    # A template that was made before templates planned nothing may still do so.
+    plans = {spec.name for spec in kind.planning}
+    contents = {
+        tag: replace(one, fields={k: v for k, v in one.fields.items() if k not in plans})
+        for tag, one in contents.items()
+    }
     shared = {f.name for f in kind.fields if f.shared}
     first = {**contents.get(COMMON, Content({})).fields, **contents[source].fields, **values}
     uuid = entries.start(act, kind.name, source, {k: v for k, v in first.items() if kind.field(k)}, note)

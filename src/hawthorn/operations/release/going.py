@@ -39,6 +39,9 @@ def run_due(act: Act) -> list[int]:
         try:
             with own.trying():
                 go(own, id, store.by_id(own.conn, id).at)
+                # What follows goes with it: where that fails, nothing else waits for it.
+                own.settle()
+                own.derive()
         except Exception as error:
             if failing.of_file(error):
                 raise

@@ -29,8 +29,9 @@ from hawthorn.operations.release import (
     quiet_periods,
     records,
     set_fields,
+    times,
 )
-from hawthorn.operations.release.lines import Lines, MoveRequest
+from hawthorn.operations.release.lines import Lines, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches, entries, people, revisions, standings
@@ -109,15 +110,42 @@ def _follow(act: Act, kind: ContentType, entry: Entry, edition: Edition, *, conf
         waits = row is not None and row.planned != wanted
         if not changed and not (confirmed and waits):
             continue
-        if changed and value:
-            _require_to_come(act, kind, spec, value)
+        if _over(act, kind, value):
+            # Nobody typed it now: it came with other work, or waited too long for its sign-off.
+            trouble = act.keep("planned_fields.past", label=spec.label)
+            act.notes.append(act.say("planned_fields.past", label=spec.label))
+            _keep(act, edition, spec, row, wanted, trouble)
+            continue
         _apply(act, entry, edition, spec, value, wanted, row, confirmed=confirmed)
 
 
-def _require_to_come(act: Act, kind: ContentType, spec: Field, value: Mapping[str, Any]) -> None:
-    instant = timeline.parse_instant(str(value["instant"]))
-    if instant <= act.now and past_of([kind.policy]) == "refuse":
-        raise Invalid([FieldProblem(spec.name, said("planned_fields.past", label=spec.label))])
+def require_to_come(
+    view: View, kind: ContentType, before: Mapping[str, Any], values: Mapping[str, Any]
+) -> None:
+    """Refuse a time that was typed and is over, where the policy of its type does so; one that was there before is left."""
+    problems = [
+        FieldProblem(spec.name, said("planned_fields.past", label=spec.label))
+        for spec in kind.planning
+        if values.get(spec.name) != before.get(spec.name) and _over(view, kind, values.get(spec.name))
+    ]
+    if problems:
+        raise Invalid(problems)
+
+
+def gone_back(
+    view: View, kind: ContentType, old: Mapping[str, Any], now: Mapping[str, Any]
+) -> dict[str, Any]:
+    """The values of an older revision that comes back; what it plans for a time that is over stays as it is now."""
+    over = [spec.name for spec in kind.planning if _over(view, kind, old.get(spec.name))]
+    kept = {name: now[name] for name in over if name in now}
+    return {name: value for name, value in old.items() if name not in over} | kept
+
+
+def _over(view: View, kind: ContentType, value: Mapping[str, Any] | None) -> bool:
+    """Whether a time is over, and not taken for now or for what goes next."""
+    if not value or past_of([kind.policy]) != "refuse":
+        return False
+    return timeline.parse_instant(str(value["instant"])) <= view.now
 
 
 def _apply(
@@ -139,7 +167,11 @@ def _apply(
     if may:
         try:
             with act.trying():
-                if row is None or row.state not in _COMING or not _moved(act, edition, spec, row, value):
+                if (
+                    row is None
+                    or row.state not in _COMING
+                    or not _moved(act, entry, edition, spec, row, value)
+                ):
                     _leave(act, edition, spec, row, again=value is not None)
                     dispatch = None
                     if value:
@@ -150,6 +182,21 @@ def _apply(
     if not wanted and planned == wanted:
         store.drop(act.conn, edition.id, spec.name)
         return
+    _keep(act, edition, spec, row, wanted, trouble, (dispatch, planned))
+
+
+def _keep(
+    act: Act,
+    edition: Edition,
+    spec: Field,
+    row: PlannedField | None,
+    wanted: str,
+    trouble: str,
+    done: tuple[int | None, str] | None = None,
+) -> None:
+    """Keep what a field wants, and what is in the way; `done` is the dispatch that does it and what that was planned by, as before
+    where none is given."""
+    dispatch, planned = done or ((row.dispatch, row.planned) if row else (None, ""))
     store.keep(
         act.conn,
         edition.id,
@@ -163,15 +210,23 @@ def _apply(
     )
 
 
-def _time(act: Act, value: Mapping[str, Any]) -> PlannedTime:
+def _time(act: Act, entry: Entry, value: Mapping[str, Any]) -> PlannedTime:
+    """The time that a field says; one that is over is what the policy of its type takes it for."""
     instant = timeline.parse_instant(str(value["instant"]))
-    if instant <= act.now:
-        return PlannedTime(act.now, "", act.identity.zone, "")
-    return PlannedTime(instant, str(value["wall"]), str(value["zone"]), str(value.get("fold") or ""))
+    if instant > act.now:
+        return PlannedTime(instant, str(value["wall"]), str(value["zone"]), str(value.get("fold") or ""))
+    asked = When(instant=timeline.iso(instant), zone=str(value["zone"]))
+    now = PlannedTime(act.now, "", act.identity.zone, "")
+    return times.resolve(act, asked, [act.setup.type(entry.type).policy]) or now
 
 
 def _moved(
-    act: Act, edition: Edition, spec: Field, row: PlannedField, value: Mapping[str, Any] | None
+    act: Act,
+    entry: Entry,
+    edition: Edition,
+    spec: Field,
+    row: PlannedField,
+    value: Mapping[str, Any] | None,
 ) -> bool:
     """Give the dispatch of a field the time that it says, or call it off; False where that does more than the field asks for."""
     dispatch = row.dispatch
@@ -181,7 +236,7 @@ def _moved(
         ends.require_another(act, dispatch)
         _call_off(act, dispatch)
         return True
-    time = _time(act, value)
+    time = _time(act, entry, value)
     quiet_periods.require_none(act, going.lines_of(act, dispatch), time.instant)
     dispatches.move_instant(act.conn, dispatch, time)
     dispatches.put(act.conn, dispatch, "planned")
@@ -225,7 +280,7 @@ def _planned(
     confirmed: bool,
 ) -> int:
     """Plan the move of a field; returns the dispatch."""
-    verb, time = moves.asked(spec.move), _time(act, value)
+    verb, time = moves.asked(spec.move), _time(act, entry, value)
     here = [edition.locale]
     if edition.locale == COMMON:
         here = [e.locale for e in entries.editions(act.conn, entry.id) if e.locale != COMMON and e.head]

@@ -151,7 +151,7 @@ def stopping(view: View, lines: Sequence[Line], instant: int) -> Unmet | None:
     what = said(
         "unmet.quiet",
         reason=period.reason,
-        until=until.isoformat(timespec="minutes"),
+        until=timeline.wall_text(until),
         zone=period.zone,
     )
     return Unmet("quiet", what, "", OVERRIDE)
@@ -170,7 +170,7 @@ def remedy(view: View, instant: int) -> Message:
     if free is None:
         return said("quiet.ask")
     zone = view.identity.zone
-    return said("quiet.choose", free=timeline.wall_at(free, zone).isoformat(timespec="minutes"), zone=zone)
+    return said("quiet.choose", free=timeline.wall_text(timeline.wall_at(free, zone)), zone=zone)
 
 
 def require_override(act: Act, lines: Sequence[Line]) -> None:

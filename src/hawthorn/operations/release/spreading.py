@@ -56,7 +56,7 @@ def steps(view: View, requests: Sequence[MoveRequest], wanted: Spread) -> list[S
     skip = _days(wanted.skip)
     zone = wanted.zone or view.identity.zone
     walls = recurrence.spread(wanted.rule, timeline.wall_time(begins), len(groups), skip)
-    planned = [timeline.resolve_wall(w.isoformat(timespec="minutes"), zone, wanted.fold) for w in walls]
+    planned = [timeline.resolve_wall(timeline.wall_text(w), zone, wanted.fold) for w in walls]
     timeline.not_past(planned[0].instant, view.now)
     if len({p.instant for p in planned}) < len(planned):
         raise BadTime("spreading.together")
