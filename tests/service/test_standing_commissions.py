@@ -202,6 +202,38 @@ def test_one_whose_setter_has_left_stops_holds_up_no_other_and_goes_on_with_the_
     assert (look(house, hers).state, len(jobs(house))) == ("on", 2)
 
 
+def test_one_that_cannot_be_worked_out_stops_and_holds_up_no_other(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    broken, fine = standing(house, "Broken"), standing(house, "Fine")
+    send = standing_commissions._send
+
+    def wrong(act: Any, row: Any, waiting: Any) -> int:
+        if row.name == "Broken":
+            raise KeyError("nothing")
+        return send(act, row, waiting)
+
+    monkeypatch.setattr(standing_commissions, "_send", wrong)
+    house.page("Lamps")
+    passed(house, 11)
+    assert (look(house, broken).state, look(house, fine).state, len(jobs(house))) == ("stopped", "on", 1)
+    assert "'nothing'" in look(house, broken).trouble
+
+
+@pytest.mark.parametrize(
+    ("zone", "day"), [("Pacific/Auckland", "2027-01-19"), ("America/New_York", "2027-01-18")]
+)
+def test_it_is_due_by_the_day_that_whoever_set_it_up_has(house: House, zone: str, day: str) -> None:
+    house.do("ida", lambda a: people.set_profile(a, "Ida", zone))
+    standing(house, days=3)
+    house.page("Lamps")
+    house.clock.at += 4 * 60 * MINUTE
+    passed(house, 11)
+    with house.desk.db.read() as conn:
+        (job,) = job_store.newest(conn, 10)
+    assert job.due == day
+
+
 def test_what_comes_back_is_told_when_there_is_something_to_do(house: House) -> None:
     coordinator(house)
     standing(house)

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence
-from datetime import date, timedelta
+from dataclasses import replace
+from datetime import timedelta
 from typing import Any
+
+import structlog
 
 from hawthorn.core import naming, timeline
 from hawthorn.core.access import Identity, Subject
@@ -24,6 +27,7 @@ from hawthorn.store import failing, people
 from hawthorn.store import standing_commissions as store
 from hawthorn.store.standing_commissions import StandingCommission, Waiting
 
+log = structlog.get_logger(__name__)
 SENDS = ("out", "draft")
 """What is sent: a source as soon as it is out, or its draft as it is saved."""
 LONGEST_PAUSE = 7 * 24 * 60
@@ -142,10 +146,17 @@ def send_due(act: Act) -> None:
             with mine.trying():
                 _send(mine, row, [one for one in store.waiting(act.conn, row.id) if one.at <= still])
             act.resume(mine)
-        except HawthornError as error:
+        except Exception as error:
             if failing.of_file(error):
                 raise
-            trouble = act.keep(error.message)
+            if isinstance(error, HawthornError):
+                trouble = act.keep(error.message)
+            else:
+                # Whatever is wrong with one holds up no other.
+                log.exception("a standing commission could not send", standing=row.id)
+                trouble = act.keep(
+                    "standing_commissions.not_worked_out", error=str(error) or type(error).__name__
+                )
             store.change(act.conn, row.id, {"state": "stopped", "trouble": trouble})
             _told(act, "standing-commission.stopped", row.uuid, row.name, trouble=trouble, to=row.actor)
 
@@ -174,11 +185,12 @@ def _send_from(act: Act, row: StandingCommission, source: str, some: Sequence[Wa
         ]
     if not chosen or not targets:
         return 0
-    due = timeline.to_datetime(act.now).date() + timedelta(days=row.days) if row.days else None
+    today = timeline.wall_at(act.now, act.identity.zone).date()
+    due = today + timedelta(days=row.days) if row.days else None
     order = Order(
         entries=tuple(one.uuid for one in chosen[: commissions.MOST]),
         locales=tuple(one.locale for one in targets),
-        name=f"{row.name}, {date.isoformat(timeline.to_datetime(act.now).date())}",
+        name=f"{row.name}, {today.isoformat()}",
         due=due.isoformat() if due else "",
         note=row.note,
         memories=tuple(json.loads(row.memories)),
@@ -199,11 +211,11 @@ def _send_from(act: Act, row: StandingCommission, source: str, some: Sequence[Wa
 
 
 def _as(act: Act, row: StandingCommission) -> Identity:
-    """The scheduler, with the rights of whoever set one up. Raises `InTheWay` where they have left."""
+    """The scheduler, with the rights of whoever set one up, where it is the day that they have. Raises `InTheWay` where they have left."""
     if people.actor(act.conn, row.actor) is None:
         raise InTheWay("standing_commissions.setter_left", name=row.by_name)
     mine = permission.identity_of(act.conn, row.actor)
-    return Identity(act.identity.id, act.identity.kind, act.identity.name, act.identity.handle, mine.grants)
+    return replace(act.identity, grants=mine.grants, zone=mine.zone)
 
 
 def _find(view: View, uuid: str) -> StandingCommission:
