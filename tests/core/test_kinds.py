@@ -13,8 +13,8 @@ from hawthorn.core import contenttypes, fields, kinds, slots
 from hawthorn.core.contenttypes import linked
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import KINDS, Field, Wrong, canonical_value
-from hawthorn.core.messages import said
-from hawthorn.messages import ENGLISH
+from hawthorn.core.messages import MessageError, said
+from hawthorn.messages import ENGLISH, Catalogue
 from tests.core.made import PAGE, page_edits, pages
 
 UUID = "01a1a01e-802a-748b-a703-06d75330613b"
@@ -163,6 +163,22 @@ def test_what_does_not_fit_is_refused_in_words(field: Field, given: Any, said: s
     with pytest.raises(Wrong) as wrong:
         canonical_value(field, given)
     assert said in str(wrong.value)
+
+
+@pytest.mark.parametrize("language", ["en", "de", "fr", "ar"])
+def test_what_does_not_fit_is_said_in_the_words_of_each_language(
+    language: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    # As it is outside of tests, where an error by itself is its code.
+    monkeypatch.setattr(MessageError, "__str__", lambda error: str(error.message))
+    words = Catalogue(language)
+    for field, typed, _ in REFUSED:
+        with pytest.raises(Wrong) as wrong:
+            canonical_value(field, typed)
+        told = words.text(fields.problem(field, wrong.value).what)
+        assert words.text(wrong.value.message) in told
+        assert words.text(said("common.words", words=wrong.value)) in told, "an error as a fact"
+        assert "kinds." not in told
 
 
 @pytest.mark.parametrize("name", sorted(KINDS))

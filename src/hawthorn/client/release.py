@@ -24,13 +24,15 @@ class ReleaseCalls:
         return Request("POST", entry_at(id, locale, "take-back"), into(wire.views.Entry))
 
     @call
-    def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.views.Entry]:
-        """Sign off exactly the revision that was looked at."""
+    def sign_off(
+        self, id: str, locale: str, revision: int, note: str = "", common_revision: int | None = None
+    ) -> Request[wire.views.Entry]:
+        """Sign off exactly the revision that was looked at, with that of the shared fields (`Review.common_revision`; 0 for none)."""
         return Request(
             "POST",
             entry_at(id, locale, "sign"),
             into(wire.views.Entry),
-            json={"revision": revision, "note": note},
+            json={"revision": revision, "common_revision": common_revision, "note": note},
         )
 
     @call
@@ -217,9 +219,9 @@ class ReleaseCalls:
 
     @call
     def sign_dispatch(
-        self, id: str, named: Sequence[Mapping[str, str]] = (), note: str = ""
+        self, id: str, named: Sequence[Mapping[str, Any]] = (), note: str = ""
     ) -> Request[wire.release.Dispatch]:
-        """Sign off what a dispatch brings: all of it, or `{"id": …, "locale": …}`."""
+        """Sign off what a dispatch brings: all of it, or `{"id": …, "locale": …, "revision": …}`, as it was looked at."""
         return _dispatch(id, "sign", {"moves": list(named), "note": note})
 
     @call

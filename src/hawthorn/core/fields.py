@@ -114,4 +114,4 @@ def slug_from(text: str, slugify: Callable[[str], str]) -> str:
 
 def problem(spec: Field, wrong: Wrong) -> FieldProblem:
     """A kind's complaint, said of its field."""
-    return FieldProblem(spec.name, said("common.field_is_wrong", label=spec.label, wrong=wrong))
+    return FieldProblem(spec.name, said("common.field_is_wrong", label=spec.label, wrong=wrong.message))

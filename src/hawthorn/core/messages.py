@@ -12,7 +12,7 @@ from hawthorn.core.quick import dataclass
 class Message:
     """Something to be said: the code under which catalogues have its words, and the facts that they name.
 
-    A fact is a text, a number, a list of these, or another message.
+    A fact is a text, a number, a list of these, another message, or an error that carries one.
     """
 
     code: str

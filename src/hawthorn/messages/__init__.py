@@ -20,7 +20,7 @@ from importlib.resources import files
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, HawthornError
-from hawthorn.core.messages import Message, said
+from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.messages import written
 
 SOURCE = "en"
@@ -68,8 +68,8 @@ class Catalogue:
 
     def plain(self, value: Any) -> Any:
         """A fact as programs read it: messages in it are words, whatever holds them."""
-        if isinstance(value, Message):
-            return self.text(value)
+        if isinstance(value, Message | MessageError):
+            return self._shown(value, "")
         if isinstance(value, FieldProblem):
             return {"where": value.where, "what": self.text(value.what)}
         if isinstance(value, Mapping):
@@ -106,6 +106,8 @@ class Catalogue:
             return _FORMATS[how](self, fact)
         if isinstance(fact, FieldProblem):
             return self.text(said("common.problem", where=fact.where, what=fact.what))
+        if isinstance(fact, MessageError):
+            fact = fact.message
         return self.text(fact) if isinstance(fact, Message) else self.literal(str(fact))
 
     def literal(self, fact: str) -> str:

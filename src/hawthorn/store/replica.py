@@ -9,6 +9,7 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 
 from hawthorn.core.errors import FileStoreFails
+from hawthorn.core.messages import Message
 from hawthorn.core.timeline import SECOND
 from hawthorn.store import events
 from hawthorn.store.terms import Place
@@ -28,7 +29,7 @@ class Replica:
         self._looking = threading.Lock()
         self._newest = 0
         self._asked = -AGAIN
-        self.trouble = ""
+        self.trouble: Message | str = ""
         """Why nobody can say; empty where somebody can."""
 
     def behind(
@@ -58,5 +59,5 @@ class Replica:
                 self._newest = round((self._place.newest(self._term) + self._place.apart) * SECOND)
                 self.trouble = ""
             except (FileStoreFails, OSError) as error:
-                self.trouble = str(error)
+                self.trouble = error.message if isinstance(error, FileStoreFails) else str(error)
             self._asked = time.monotonic()

@@ -376,6 +376,7 @@ class Side(Wire):
     name: str
     label: str
     revision: int | None
+    common_revision: int | None = None
 
 
 class Run(Wire):

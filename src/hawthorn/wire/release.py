@@ -46,6 +46,7 @@ class Review(Wire):
 
     stage: str
     revision: int
+    common_revision: int | None = None
     by: str
     at: str
     note: str
@@ -117,6 +118,7 @@ class SignOffAsk(Wire):
     """The number of the revision that was looked at, which must be the one in review."""
 
     revision: int
+    common_revision: int | None = None
     note: str = ""
 
 
@@ -204,10 +206,16 @@ class WriteAsk(Wire):
     locale: str
 
 
+class SignedMove(NamedEdition):
+    """An entry in a locale, with the revision that was looked at."""
+
+    revision: int | None = None
+
+
 class SignAsk(Wire):
     """What of a dispatch is signed off: all that it brings, or what is named (in every locale without one)."""
 
-    moves: list[NamedEdition] = []
+    moves: list[SignedMove] = []
     note: str = ""
 
 

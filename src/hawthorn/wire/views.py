@@ -218,6 +218,7 @@ class WorkLine(Shortened):
     title: str
     type: str
     revision: int
+    stage: str = ""
     by: str
     at: str
     note: str

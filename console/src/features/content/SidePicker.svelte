@@ -28,9 +28,11 @@
     if (name.startsWith("strand:")) return t("compare.strand", { name: name.slice(7) });
     const [locale, side] = name.split("@");
     if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
-    if (/^\d+$/.test(name)) {
-      const mine = entry.signed_before?.revision === Number(name);
-      return t(mine ? "compare.signedBefore" : "compare.revision", { number: name });
+    // With a plus, that of the shared fields is named beside it.
+    const [number] = name.split("+");
+    if (/^\d+$/.test(number!)) {
+      const mine = entry.signed_before?.revision === Number(number);
+      return t(mine ? "compare.signedBefore" : "compare.revision", { number });
     }
     const stage = entry.rail.find((bead) => bead.stage === name);
     return stage && !["draft", "release"].includes(name)
@@ -43,7 +45,7 @@
   <label class="flex items-center gap-2"
     >{t("compare.before")}
     <Select class="w-auto" value={before} onchange={(event) => onChoose("before", event.currentTarget.value)}>
-      {#each [...new Set( ["release", ...signed, ...stages, "draft", ...beside, ...numbers] )] as name (name)}<option
+      {#each [...new Set( ["release", ...signed, ...stages, "draft", ...beside, ...numbers, before] )] as name (name)}<option
           value={name}>{label(name)}</option
         >{/each}
     </Select></label
@@ -51,8 +53,8 @@
   <label class="flex items-center gap-2"
     >{t("compare.after")}
     <Select class="w-auto" value={after} onchange={(event) => onChoose("after", event.currentTarget.value)}>
-      {#each [...new Set(["draft", ...stages, ...beside, ...numbers])] as name (name)}<option value={name}
-          >{label(name)}</option
+      {#each [...new Set(["draft", ...stages, ...beside, ...numbers, after])] as name (name)}<option
+          value={name}>{label(name)}</option
         >{/each}
     </Select></label
   >

@@ -30,6 +30,9 @@
   let asks = $state(false);
   let wanted = $state({ plan: false, commission: false });
 
+  /** What waited when an act was begun: what comes meanwhile is not signed off with it. */
+  let looked = $state.raw<Entry["review"]>(null);
+
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
   /** Whether exactly what is drafted is signed off: there is nothing to submit, though one may. */
   const signed = $derived(
@@ -69,6 +72,7 @@
   function begin(act: string): void {
     error = null;
     words = "";
+    looked = entry.review;
     if (["release", "withdraw", "remove", "archive", "advance"].includes(act)) {
       verb = act as Planned;
       planning = wanted.plan = true;
@@ -121,7 +125,8 @@
         done(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
         toasts.offer(t("entry.submitted"), t("entry.take-back"), () => void simply("take-back"));
       } else if (asking === "sign") {
-        const body = { revision: entry.review!.revision, note: words };
+        const { revision, common_revision } = looked!;
+        const body = { revision, common_revision: common_revision ?? 0, note: words };
         done(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
         toasts.say(t("entry.signed", { number: body.revision }));
       } else if (asking === "send-back") {

@@ -26,11 +26,14 @@
   const waiting = $derived(review?.outcome === "waiting");
   const may = $derived(one.acts.includes("review"));
   const unsigned = $derived(moves.filter((move) => move.unmet.some((u) => u.code === "sign-offs")));
+  /** What is signed off: what was shown when that was begun, in those revisions. */
+  let looked = $state.raw<MoveLine[]>([]);
   const said = $derived(review && (review.reason || review.note));
 
   function begin(what: Asking): void {
     words = "";
     error = null;
+    looked = unsigned;
     asking = what;
   }
 
@@ -41,7 +44,15 @@
       if (asking === "submit")
         await sure(api.POST("/api/dispatches/{id}/submit", { params, body: { note: words } }));
       else if (asking === "sign")
-        await sure(api.POST("/api/dispatches/{id}/sign", { params, body: { moves: [], note: words } }));
+        await sure(
+          api.POST("/api/dispatches/{id}/sign", {
+            params,
+            body: {
+              moves: looked.map(({ id, locale, after }) => ({ id, locale, revision: after ?? 0 })),
+              note: words,
+            },
+          }),
+        );
       else await sure(api.POST("/api/dispatches/{id}/send-back", { params, body: { reason: words } }));
       toasts.say(t(`dispatch.review.did_${asking}`, { name: one.name }));
       asking = "";
@@ -101,7 +112,7 @@
   {#if asking === "sign"}
     <p class="text-moss">{t("dispatch.review.signAbout")}</p>
     <ul class="list-disc ps-6">
-      {#each unsigned as move (move.id + move.locale)}<li>
+      {#each looked as move (move.id + move.locale)}<li>
           {move.title || t("list.untitled")} ({move.locale === "*" ? t("plan.shared") : move.locale})
         </li>{/each}
     </ul>

@@ -32,6 +32,14 @@
     own(move) && !!session.type(move.type)?.fields.some((spec) => spec.kind === "slug");
   const behind = (move: MoveLine) => move.strand && move.unmet.some((u) => u.code === "not-descended");
 
+  /** The sides of a comparison: the revisions, with those of the shared fields where they go too. */
+  function sides(move: MoveLine): string {
+    const shared = moves.find((one) => one.id === move.id && one.locale === "*" && one.stage === move.stage);
+    const side = (mine: number, theirs?: number | null) =>
+      encodeURIComponent(theirs ? `${mine}+${theirs}` : `${mine}`);
+    return `before=${side(move.before!, shared?.before)}&after=${side(move.after!, shared?.after)}`;
+  }
+
   function number(value: number | null | undefined): string {
     return value ? t("plan.revision", { number: value }) : t("plan.nothing");
   }
@@ -56,9 +64,7 @@
           {#if move.follows}· {t("dispatch.whatever")}{/if}
         </span>
         {#if own(move) && move.before && move.after && move.before !== move.after}
-          <a
-            class="text-sm"
-            href="/entries/{move.id}/{move.locale}/compare?before={move.before}&after={move.after}"
+          <a class="text-sm" href="/entries/{move.id}/{move.locale}/compare?{sides(move)}"
             >{t("dispatch.compare")}</a
           >
         {/if}

@@ -8,14 +8,17 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
 
-  /** What waits for a decision against what is out, and the decision. `onDone` hears what it was once it is made. */
+  /**
+   * What waits for a decision against what is out, with the shared fields that wait with it, and the decision: about exactly what is
+   * shown. `onDone` hears what it was once it is made.
+   */
   let { line, onDone }: { line: WorkLine; onDone: (how: "signed" | "sentBack") => void } = $props();
   const found = compareQuery(
     () => line.id,
     () => line.locale,
     () => "release",
+    () => line.stage,
     () => String(line.revision),
-    () => "",
   );
   let returning = $state(false);
   let reason = $state("");
@@ -36,12 +39,11 @@
     }
   }
 
-  const sign = () =>
-    act("signed", () =>
-      sure(
-        api.POST("/api/entries/{id}/{locale}/sign", { params, body: { revision: line.revision, note: "" } }),
-      ),
-    );
+  function sign(): void {
+    const { revision, common_revision } = found.data!.after;
+    const body = { revision: revision ?? line.revision, common_revision: common_revision ?? 0, note: "" };
+    void act("signed", () => sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
+  }
   function sendBack(event: SubmitEvent): void {
     event.preventDefault();
     void act("sentBack", () =>

@@ -126,7 +126,10 @@ def sign(
         entry = entry_named(hawthorn, name, locale)
         if entry.review is None:
             stop("cli.review.nothing_to_decide")
-        shown(hawthorn.sign_off(entry.id, entry.locale, revision or entry.review.revision, note), as_json)
+        # What was looked at elsewhere is held to its own revision alone.
+        shared = None if revision else entry.review.common_revision or 0
+        asked = revision or entry.review.revision
+        shown(hawthorn.sign_off(entry.id, entry.locale, asked, note, shared), as_json)
 
 
 def send_back(

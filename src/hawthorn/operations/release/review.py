@@ -139,8 +139,11 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     )
 
 
-def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") -> None:
-    """Approve exactly the revision of that number, as it stands in review; a newer one is not covered.
+def sign_off(
+    act: Act, uuid: str, locale: str, revision: int, note: str = "", shared: int | None = None
+) -> None:
+    """Approve exactly the revision of that number, as it stands in review; a newer one is not covered. `shared` is the number of the
+    shared fields' revision that was looked at with it, 0 where there was none.
 
     What is signed off and still stands there may be signed again: the sign-off then covers what it embeds by now.
     """
@@ -156,6 +159,10 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     number = revisions.number(act.conn, here_row.revision)
     if number != revision:
         raise StaleRevision("review.another_revision", asked=revision, revision=number)
+    pairs = _pairs(act, entry, edition, here_row)
+    covered = revisions.number(act.conn, pairs[1][1]) if len(pairs) > 1 else 0
+    if shared is not None and shared != covered:
+        raise StaleRevision("review.other_shared_fields", asked=shared, revision=covered)
     refusal = why_not_sign(act, goal, edition.id, here_row.revision)
     if refusal is not None:
         raise Refused(
@@ -165,7 +172,6 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
             missing=said("review.sign_off_by_another"),
             who=[],
         )
-    pairs = _pairs(act, entry, edition, here_row)
     mine = _sign(act, flow, goal, pairs, note)[edition.id]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
     payload = {**payload_of(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
@@ -269,18 +275,23 @@ def _ask(who: list[HoldingOf]) -> Message:
 
 
 def _pairs(act: Act, entry: Entry, edition: Edition, waiting: Submission) -> list[tuple[Edition, int]]:
-    """An edition's revision with that of the shared fields, if they wait or stand at the same stage."""
+    """An edition's revision with that of the shared fields that goes with it."""
     pairs = [(edition, waiting.revision)]
     common = entries.edition(act.conn, entry.id, COMMON)
-    if common is None:
-        return pairs
-    theirs = reviews.waiting(act.conn, common.id)
-    standing = standings.now_at(act.conn, [common.id]).get(common.id, {}).get(waiting.stage)
-    if theirs is not None and theirs.stage == waiting.stage:
-        pairs.append((common, theirs.revision))
-    elif standing is not None:
-        pairs.append((common, standing.revision))
+    shared = shared_with(act, common, waiting) if common is not None else None
+    if common is not None and shared is not None:
+        pairs.append((common, shared))
     return pairs
+
+
+def shared_with(view: View, common: Edition, waiting: Submission) -> int | None:
+    """The revision of the shared fields that is looked at with what waits: if they wait or stand at the same stage. What came there
+    later, with another locale, is for those who decide about that."""
+    theirs = reviews.waiting(view.conn, common.id)
+    if theirs is not None and theirs.stage == waiting.stage:
+        return theirs.revision if theirs.at <= waiting.at else None
+    standing = standings.now_at(view.conn, [common.id]).get(common.id, {}).get(waiting.stage)
+    return standing.revision if standing is not None else None
 
 
 def misses_sign_offs(stage: Stage, candidate: Candidate) -> bool:

@@ -3,12 +3,13 @@ itself, all of them or some, or sent back."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from itertools import pairwise
+from types import MappingProxyType
 
 from hawthorn.core import naming
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused, StaleRevision
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Stage, Workflow
 from hawthorn.operations.access import permission
@@ -18,7 +19,7 @@ from hawthorn.operations.release.leaving import Parting
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatch_reviews as store
-from hawthorn.store import entries, reviews
+from hawthorn.store import entries, reviews, revisions
 from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store import strands as strand_store
@@ -48,16 +49,24 @@ def ask(act: Act, uuid: str, note: str = "") -> None:
     _told(act, "dispatch.submitted", row, lines, note=note, to=sorted(deciders(act, row, lines[:TOLD])))
 
 
-def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
+def sign(
+    act: Act,
+    uuid: str,
+    named: Named = (),
+    note: str = "",
+    seen: Mapping[tuple[str, str], int | None] = MappingProxyType({}),
+) -> int:
     """Sign off what a dispatch brings and what it takes away, all of it or some, each in exactly the revision that it has now;
-    returns how many sign-offs were given. A newer revision is not covered."""
+    returns how many sign-offs were given. A newer revision is not covered. `seen` holds some to the numbers of the revisions that
+    were looked at; raises `StaleRevision` where one has another by now."""
     row = records.find(act, uuid)
     moved = _moved(act, row)
     if moved and not any(permission.may(act, "sign", about) for about in moved):
         permission.require(act, "sign", moved[0])
     records.require_state(row, "review")
     note = naming.note("note", note)
-    lines = [x for x in reviewed(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
+    lines = [x for x in reviewed(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & {*named}]
+    _require_as_seen(act, lines, seen)
     waits: dict[tuple[str, int, str], tuple[Workflow, Stage, list[tuple[Edition, int]]]] = {}
     refused: Refused | None = None
     why: Message | None = None
@@ -112,6 +121,16 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
     asked_by = latest.actor if latest is not None else row.owner
     _told(act, "dispatch.signed", row, lines, note=note, missing=missing, to=asked_by)
     return given
+
+
+def _require_as_seen(act: Act, lines: Sequence[Line], seen: Mapping[tuple[str, str], int | None]) -> None:
+    """Raise `StaleRevision` where a dispatch brings another revision by now than the one that was looked at."""
+    for line in lines:
+        asked = seen.get((line.uuid, line.locale))
+        number = revisions.number(act.conn, line.revision) if line.revision is not None else 0
+        if asked is not None and asked != number:
+            title = line.title or said("common.untitled")
+            raise StaleRevision("reviewing.another_revision", entry=title, asked=asked, revision=number)
 
 
 def send_back(act: Act, uuid: str, reason: str) -> None:

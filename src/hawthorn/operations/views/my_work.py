@@ -56,6 +56,7 @@ class WorkLine(TypedDict):
     title: str
     type: str
     revision: int
+    stage: str
     by: str
     at: str
     note: str
@@ -224,6 +225,7 @@ def _line(
     *,
     type: str = "",
     revision: int = 0,
+    stage: str = "",
     by: str = "",
     at: str = "",
     note: str = "",
@@ -242,6 +244,7 @@ def _line(
         "title": title or view.say("common.untitled"),
         "type": view.setup.type(type).label if type else "",
         "revision": revision,
+        "stage": stage,
         "by": by,
         "at": at,
         "note": note,
@@ -263,6 +266,7 @@ def _work_line(view: View, row: SubmissionLine, kind: str, who: Sequence[str] = 
         row.title,
         type=row.type,
         revision=row.number,
+        stage=row.stage_name,
         by=(row.decided_name or "") if back else row.by_name,
         at=iso(row.decided_at if back else row.at),
         note=row.reason if back else row.note,

@@ -225,7 +225,7 @@ def entry(
         "common_revision": _revision(view, shared.head) if shared and shared.head else None,
         "rail": known.rail(flow, own, common),
         "planned": known.planned(own.id if own else 0),
-        "review": show_review.submission(latest) if latest else None,
+        "review": show_review.submission(view, latest, common) if latest else None,
         "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
         "assignment": around.assignment,
         "comments_open": around.comments_open,

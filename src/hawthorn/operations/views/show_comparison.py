@@ -15,15 +15,18 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.views import show_assisted
 from hawthorn.store import entries as store
 from hawthorn.store import revisions, standings
-from hawthorn.store.entries import Entry
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.revisions import At
 
 
 class Side(TypedDict):
-    """One side of a comparison: what it was asked for by, what it is called, and its revision's number."""
+    """One side of a comparison: what it was asked for by, what it is called, and the numbers of its revision and of that of the shared
+    fields."""
 
     name: str
     label: str
     revision: int | None
+    common_revision: int | None
 
 
 class DiffPart(TypedDict):
@@ -58,8 +61,9 @@ class Comparison(TypedDict):
 def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> Comparison:
     """Two revisions or stages of an edition, shared fields included, field by field.
 
-    A side is a revision's number, a stage's name (`draft` is the head, `release` what is out), or `strand:` and a name;
-    before an at sign stands the locale, if it is another one.
+    A side is a revision's number (with a plus and that of the shared fields' revision, where it is not the one of that time), a stage's
+    name (`draft` is the head, `release` what is out), or `strand:` and a name; before an at sign stands the locale, if it is another
+    one.
     """
     row = permission.find(view, uuid, locale)
     kind = view.setup.type(row.type)
@@ -103,16 +107,20 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[Side, Content, l
     own = store.edition(view.conn, row.id, tag)
     common = store.edition(view.conn, row.id, COMMON)
     if own is None or common is None:
-        return {"name": name, "label": view.say("show.nothing"), "revision": None}, EMPTY, []
+        return (
+            {"name": name, "label": view.say("show.nothing"), "revision": None, "common_revision": None},
+            EMPTY,
+            [],
+        )
     shared = common.head
     mine: int | None
-    if name.isdigit():
-        number = numbers.whole(name)
-        found = revisions.numbered(view.conn, own.id, number) if number is not None else None
-        if found is None:
-            raise NotFound("common.no_revision", number=name[:20])
+    plain, _, beside_it = name.partition("+")
+    if plain.isdigit():
+        found = _numbered(view, own, plain)
         then = revisions.as_of(view.conn, common.id, found.at, common.strand)
-        mine, shared, label = found.id, then, view.say("show.revision", number=name)
+        mine, shared, label = found.id, then, view.say("show.revision", number=plain)
+        if beside_it:
+            shared = _numbered(view, common, beside_it).id
     elif name == store.DRAFT_STRAND:
         mine, label = own.tip, view.say("show.draft", number=own.tip_number)
     elif name.startswith("strand:"):
@@ -146,7 +154,16 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[Side, Content, l
             "name": name,
             "label": label,
             "revision": revisions.number(view.conn, mine) if mine else None,
+            "common_revision": revisions.number(view.conn, shared) if shared else None,
         },
         both,
         [(one.id, held) for one, held in ((own, mine), (common, shared)) if held],
     )
+
+
+def _numbered(view: View, edition: Edition, text: str) -> At:
+    number = numbers.whole(text)
+    found = revisions.numbered(view.conn, edition.id, number) if number is not None else None
+    if found is None:
+        raise NotFound("common.no_revision", number=text[:20])
+    return found

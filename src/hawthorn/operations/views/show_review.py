@@ -42,10 +42,12 @@ class SignedBefore(TypedDict):
 
 
 class Review(TypedDict):
-    """A submission and what became of it; who decided, and when, are empty while it waits."""
+    """A submission and what became of it; who decided, and when, are empty while it waits. `common_revision` is that of the shared fields
+    that is decided about with it."""
 
     stage: str
     revision: int
+    common_revision: int | None
     by: str
     at: str
     note: str
@@ -189,11 +191,14 @@ def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
     return standing is not None and standing.revision == revision
 
 
-def submission(row: Decided) -> Review:
+def submission(view: View, row: Decided, common: Edition | None) -> Review:
     """The newest submission and what became of it."""
+    to_decide = common is not None and row.outcome in (None, "signed off")
+    shared = review.shared_with(view, common, row) if common is not None and to_decide else None
     return {
         "stage": row.stage_name,
         "revision": row.number,
+        "common_revision": revisions.number(view.conn, shared) if shared is not None else None,
         "by": row.by_name,
         "at": iso(row.at),
         "note": row.note,

@@ -378,8 +378,14 @@ def take_back(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     "/{id}/{locale}/sign", response_model=wire.views.Entry, operation_id="sign_off", responses=REFUSALS
 )
 def sign(id: str, locale: str, body: wire.release.SignOffAsk, me: Who, desk: AtDesk) -> Answer:
-    """Sign off exactly the revision that was looked at."""
-    return after(desk, me, id, locale, lambda act: review.sign_off(act, id, locale, body.revision, body.note))
+    """Sign off exactly the revision that was looked at, with that of the shared fields which waits with it."""
+    return after(
+        desk,
+        me,
+        id,
+        locale,
+        lambda act: review.sign_off(act, id, locale, body.revision, body.note, body.common_revision),
+    )
 
 
 @router.post(

@@ -56,9 +56,9 @@ def take_back(id: str, me: Who, desk: AtDesk) -> Answer:
 
 @router.post("/sign", response_model=wire.release.Dispatch, operation_id="sign_dispatch", responses=REFUSALS)
 def sign(id: str, body: wire.release.SignAsk, me: Who, desk: AtDesk) -> Answer:
-    """Sign off what a dispatch brings, each entry in exactly the revision that it has now: all of them, or those that are named."""
-    named = [(m.id, m.locale) for m in body.moves]
-    return _done(desk, me, id, lambda act: reviewing.sign(act, id, named, body.note))
+    """Sign off what a dispatch brings: all of it as it is now, or what is named, in exactly the revisions that were looked at."""
+    seen = {(m.id, m.locale): m.revision for m in body.moves}
+    return _done(desk, me, id, lambda act: reviewing.sign(act, id, [*seen], body.note, seen))
 
 
 @router.post(

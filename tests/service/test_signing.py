@@ -1,0 +1,151 @@
+"""What is signed off is what was looked at: the revision, the shared fields that wait with it, and what a dispatch brings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from hawthorn.core.errors import GateUnmet, StaleRevision
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, gathering, review, reviewing
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.records import About
+from hawthorn.operations.views import my_work, show, show_comparison
+from tests.service.made import House
+from tests.service.test_planned_fields import add_fields
+
+LEVEL = {"name": "level", "kind": "number", "label": "Level", "shared": True}
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    made.speaks(fr="French")
+    add_fields(made, [LEVEL])
+    yield made
+    made.close()
+
+
+def save(house: House, page: str, locale: str = "en", **values: Any) -> None:
+    house.do("wim", lambda a: entries.save(a, page, locale, values, entries.base_now(a, page, locale)))
+
+
+def submit(house: House, page: str, locale: str = "en") -> None:
+    house.do("wim", lambda a: review.submit(a, page, locale))
+
+
+def waits(house: House, page: str, locale: str = "en") -> tuple[int, int | None]:
+    """The revision that waits, and that of the shared fields which is decided about with it."""
+    found = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, locale))["review"]
+    assert found is not None
+    return found["revision"], found["common_revision"]
+
+
+def sign(house: House, page: str, revision: int, shared: int | None = None, locale: str = "en") -> None:
+    house.do("oda", lambda a: review.sign_off(a, page, locale, revision, "", shared))
+
+
+def test_shared_fields_that_came_with_another_locale_are_not_signed_off_unseen(house: House) -> None:
+    page = house.page("Fog", level=1)
+    submit(house, page)
+    assert waits(house, page) == (1, 1)
+    house.clock.at += 1
+    save(house, page, "fr", title="Brume", body="<p>Mots.</p>", level=9)
+    submit(house, page, "fr")
+    assert (waits(house, page), waits(house, page, "fr")) == ((1, None), (1, 2))
+    with pytest.raises(StaleRevision, match="shared fields"):
+        sign(house, page, 1, shared=1)
+    sign(house, page, 1)
+    with pytest.raises(GateUnmet, match="sign-off"):
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    sign(house, page, 1, shared=2, locale="fr")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert house.is_out(page)
+
+
+def test_shared_fields_that_were_submitted_anew_are_not_signed_off_with_what_was_looked_at(
+    house: House,
+) -> None:
+    page = house.page("Fog", level=1)
+    submit(house, page)
+    seen = waits(house, page)
+    house.do("wim", lambda a: review.take_back(a, page, "en"))
+    save(house, page, level=9)
+    submit(house, page)
+    assert (seen, waits(house, page)) == ((1, 1), (1, 2))
+    with pytest.raises(StaleRevision, match="shared fields"):
+        sign(house, page, *seen)  # type: ignore[arg-type]
+    sign(house, page, 1, shared=2)
+
+
+def test_text_that_is_submitted_anew_still_takes_its_shared_fields_along(house: House) -> None:
+    page = house.page("Fog", level=1)
+    submit(house, page)
+    house.clock.at += 1
+    save(house, page, title="Mist")
+    submit(house, page)
+    assert waits(house, page) == (2, 1)
+    sign(house, page, 2, shared=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert house.is_out(page)
+
+
+def test_no_shared_fields_were_looked_at_where_none_waited(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, title="Mist")
+    submit(house, page)
+    assert waits(house, page) == (2, None)
+    with pytest.raises(StaleRevision, match="shared fields"):
+        sign(house, page, 2, shared=1)
+    sign(house, page, 2, shared=0)
+
+
+def test_a_review_shows_the_shared_fields_that_wait(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, title="Mist")
+    house.clock.at += 1
+    save(house, page, level=9)
+    submit(house, page)
+    (line,) = house.desk.read(house.who("oda"), my_work.my_work)["waiting"]
+    found = house.desk.read(
+        house.who("oda"), lambda v: show_comparison.comparison(v, page, "en", "release", line["stage"])
+    )
+    assert [f["field"] for f in found["fields"]] == ["title", "level"]
+    assert (found["after"]["revision"], found["after"]["common_revision"]) == waits(house, page) == (2, 2)
+    named = house.desk.read(
+        house.who("oda"), lambda v: show_comparison.comparison(v, page, "en", "1+1", "2+2")
+    )
+    assert named["fields"] == found["fields"]
+
+
+def test_a_dispatch_is_signed_off_in_the_revisions_that_were_looked_at(house: House) -> None:
+    page = house.page("Fog")
+    made = house.do("wim", lambda a: gathering.start(a, About("Away"), [MoveRequest(page, "en")]))
+    name = house.do("wim", lambda a: gathering.write_in(a, made, page, "en"))
+
+    def write(title: str) -> None:
+        house.do(
+            "wim",
+            lambda a: entries.save(
+                a, page, "en", {"title": title}, entries.base_now(a, page, "en", name), "", name
+            ),
+        )
+
+    write("Mist")
+    with house.desk.db.read() as conn:
+        newest = conn.execute("SELECT max(number) FROM revision").fetchone()[0]
+    write("Haze")
+    seen: dict[tuple[str, str], int | None] = {(page, "en"): newest}
+    with pytest.raises(StaleRevision, match="goes in another revision"):
+        house.do("oda", lambda a: reviewing.sign(a, made, [*seen], seen=seen))
+    with pytest.raises(GateUnmet):
+        house.do("ida", lambda a: dispatches.send(a, made))
+    seen[(page, "en")] = newest + 1
+    house.do("oda", lambda a: reviewing.sign(a, made, [*seen, (page, "*")], seen=seen))
+    house.do("ida", lambda a: dispatches.send(a, made))
+    assert house.is_out(page)
