@@ -163,17 +163,17 @@ def deliver(name: JobName, as_json: Json = False) -> None:
 def send_back(
     name: JobName,
     number: Numbered,
-    why: Annotated[str, typer.Option(help="Why, for the translator.")],
+    reason: Annotated[str, typer.Option(help="Why, for the translator.")],
     as_json: Json = False,
 ) -> None:
     """Send the unit of a sentence back to be translated anew.
 
-    Example: hawthorn job send-back 01a1e1b6 3 --why "A lantern, not a lamp."
+    Example: hawthorn job send-back 01a1e1b6 3 --reason "A lantern, not a lamp."
     """
     with service() as hawthorn:
         id = id_of(hawthorn, name)
         one = _numbered(hawthorn, id, number)
-        found = hawthorn.send_unit_back(id, one.entry, one.key, why)
+        found = hawthorn.send_unit_back(id, one.entry, one.key, reason)
     if as_json:
         print_json(found)
     else:
