@@ -57,6 +57,22 @@ def test_what_a_dispatch_needs_is_put_in_one_by_one_and_taken_out_again(
     running.as_("ida").cancel_dispatch(made.id)
 
 
+def test_what_is_released_is_what_was_shown_whatever_was_saved_since(running: Running, open_as: Open) -> None:
+    ida = running.as_("ida")
+    person = ida.start("person", {"title": "Bo Sounder"})
+    page = open_as("ida", f"/entries/{person.id}/en")
+    page.get_by_role("button", name="Release or plan").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("revision 1").first).to_be_visible()
+    # What is looked at again does not come back in time.
+    page.route("**/api/dispatches/check", lambda route: None)
+    running.as_("nell").save(person.id, "en", {"title": "Bo Sounding"}, etag=person.etag)
+    dialog.get_by_role("button", name="Release now").click()
+    expect(dialog).to_have_count(0)
+    assert ida.entry(person.id, "en").rail[-1].revision == 1
+    page.unroute("**/api/dispatches/check")
+
+
 def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, open_as: Open) -> None:
     entry = running.signed("Lock gates")
     made = running.as_("wim").dispatch([{"id": entry.id, "locale": "en"}], name="Locks", open=True)

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.translation import counting, rates, units
 from hawthorn.core.translation.rates import KINDS
@@ -19,7 +19,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import previews
-from hawthorn.operations.release import dispatches, gathering
+from hawthorn.operations.release import dispatches, gathering, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act
@@ -619,6 +619,37 @@ def test_what_returns_lands_as_the_commission_says(house: House, returns: str) -
     found = house.do("ida", lambda a: accepting.accept(a, job))
     assert (found.left, look(house, uuid).line.state) == (0, "closed")
     assert [kind for kind, _ in house.events()].count("review.submitted") == 1
+
+
+def test_what_others_wrote_in_a_translation_meanwhile_is_not_signed_off_unseen(house: House) -> None:
+    translator = [{"name": "translator", "locales": ["fr"]}, {"name": "reader"}]
+    house.do("ida", lambda a: people.add_person(a, "lea", "Lea", "lea@x.example", "long enough", translator))
+    page, alone = house.signed("Lamps"), house.signed("Bells")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(p, "en") for p in (page, alone)]))
+    uuid = begun(house, page, alone, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    job = translated(house, uuid, "lea")
+
+    def write(act: Any) -> Any:
+        return entries.save(
+            act, page, "fr", {"body": "<p>Autre chose.</p>"}, entries.base_now(act, page, "fr")
+        )
+
+    house.do("lea", write)
+    with pytest.raises(GateUnmet, match="sign-off"):
+        house.do("ida", lambda a: accepting.accept(a, job, onward=Onward(release=True)))
+    notes = house.do("ida", lambda a: accepting.accept(a, job)).notes
+    assert notes == [
+        "“FR Lamps” is accepted and in review, but not signed off: Lea wrote in it meanwhile. Look at all of it and sign it off."
+    ]
+    # What nobody else wrote in is signed off.
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(alone, "fr")]))
+    with pytest.raises(GateUnmet, match="sign-off"):
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
+    head = house.revision(page, "fr")["number"]
+    house.do("ida", lambda a: review.sign_off(a, page, "fr", head))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
+    assert house.is_out(page, "fr")
 
 
 def test_what_is_accepted_whole_goes_out_or_into_a_dispatch_by_whoever_may(house: House) -> None:

@@ -298,6 +298,57 @@ def test_another_time_leaves_what_others_put_into_the_same_dispatch(
     assert (house.is_out(bell), house.state(made)) == (False, "gone")
 
 
+def test_what_cannot_be_planned_anew_stays_where_it_was(house: House) -> None:
+    fog, bell = house.page("Fog"), house.signed("Bell")
+    save(house, fog, "ida", out_from=at(house, 1200))
+    signed(house, fog)
+    made = dispatch_of(house, fog, "out_from")
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    house.do("ida", lambda a: gathering.add(a, made, [MoveRequest(bell, "en")]))
+    house.do("ida", lambda a: dispatches.plan(a, made))
+    quiet = Times("2027-01-15T08:05", "2027-01-15T08:15", "UTC", "", "The site moves.")
+    house.do("ida", lambda a: quiet_periods.add(a, quiet))
+    save(house, fog, "ida", out_from=at(house, 600))
+    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, fog, "en"))["planned_fields"]
+    assert (said["state"], said["dispatch"]) == ("wish", made)
+    assert "The site moves." in said["trouble"]
+    house.later(1300)
+    assert (house.is_out(fog), house.is_out(bell), house.state(made)) == (True, True, "gone")
+
+
+@pytest.mark.parametrize("field", ["out_from", "out_until"])
+def test_shared_fields_stay_with_the_locale_that_still_needs_them(house: House, field: str) -> None:
+    house.speaks(fr="French")
+    page = house.signed("Fog")
+    house.do(
+        "wim",
+        lambda a: entries.save(
+            a, page, "fr", {"title": "Brume", "body": "<p>x</p>"}, entries.base_now(a, page, "fr")
+        ),
+    )
+    house.do("wim", lambda a: review.submit(a, page, "fr"))
+    house.do("oda", lambda a: review.sign_off(a, page, "fr", 1))
+    both = [MoveRequest(page, locale) for locale in ("en", "fr")]
+    if field == "out_until":
+        house.do("ida", lambda a: dispatches.make(a, both))
+    save(house, page, "ida", **{field: at(house, 600)})
+    if field == "out_from":
+        signed(house, page)
+    made = dispatch_of(house, page, field)
+    verb = "release" if field == "out_from" else "withdraw"
+    house.do("ida", lambda a: dispatches.reopen(a, made))
+    house.do("ida", lambda a: gathering.add(a, made, [MoveRequest(page, "fr", verb)]))
+    house.do("ida", lambda a: dispatches.plan(a, made))
+    save(house, page, "ida", **{field: at(house, 6000)})
+    house.later(700)
+    assert house.state(made) == "gone"
+    there = {locale: house.is_out(page, locale) for locale in ("en", "fr", "*")}
+    leaves = field == "out_until"
+    assert there == {"en": leaves, "fr": not leaves, "*": True}
+    house.later(6000)
+    assert house.is_out(page) != leaves
+
+
 def test_an_emptied_field_leaves_what_others_put_into_the_same_dispatch(house: House, out: list[str]) -> None:
     fog, bell = out
     made = joined(house, fog, bell)

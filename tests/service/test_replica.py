@@ -12,7 +12,9 @@ import httpx
 import pytest
 
 from hawthorn.core.errors import FileStoreFails
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.views import health
 from hawthorn.service import doctor, litestream
 from hawthorn.service.settings import Settings
@@ -101,7 +103,7 @@ def test_nobody_looks_there_while_all_is_there_nor_more_often_than_now_and_then(
     assert place.asked == 3
     place.away = True
     kept._asked -= replica.AGAIN
-    assert (behind(7), "Slow Down" in kept.trouble) == (None, True)
+    assert (behind(7), "Slow Down" in ENGLISH.text(said("common.words", words=kept.trouble))) == (None, True)
     house.desk.db.replica = kept
     assert any("how far the replica is" in one for one in health.trouble(house.desk))
     house.close()

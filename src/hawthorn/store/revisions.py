@@ -230,6 +230,17 @@ def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> int |
     return None if row is None else int(row[0])
 
 
+def written_by(conn: sqlite3.Connection, strand: int, since: int, but: int) -> list[str]:
+    """The names of those who wrote on a strand after an instant, but for one of them and for translations that returned."""
+    rows = conn.execute(
+        "SELECT DISTINCT a.name FROM revision r JOIN actor a ON a.id = r.actor "
+        "WHERE r.edition = (SELECT edition FROM strand WHERE id = ?1) AND r.strand = ?1 AND r.at > ?2 AND r.actor != ?3 "
+        "AND r.origin != 'return' ORDER BY a.name",
+        (strand, since, but),
+    ).fetchall()
+    return [row[0] for row in rows]
+
+
 def newest(conn: sqlite3.Connection, edition: int, limit: int) -> list[int]:
     """The revisions of an edition, the newest first, on whichever strand."""
     rows = conn.execute(

@@ -1,6 +1,6 @@
 <script lang="ts">
   import "../../messages/release";
-  import { dispatchOf, moveOf } from "./ask";
+  import { asShown, dispatchOf, moveOf } from "./ask";
   import ChangingPages from "./ChangingPages.svelte";
   import MoveList from "./MoveList.svelte";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
@@ -79,7 +79,8 @@
 
   async function done(): Promise<void> {
     try {
-      const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
+      const wanted = { ...body, moves: asShown(body.moves, check?.moves ?? []) };
+      const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body: wanted }));
       open = false;
       if (made.state === "planned")
         toasts.offer(t("plan.planned", { when: when(made.instant!) }), t("plan.unplan"), () => unplan(made));

@@ -1,4 +1,4 @@
-import { api, once, sure, type Dispatch, type WhenAsk } from "../../lib/api";
+import { api, once, sure, type Dispatch, type MoveLine, type WhenAsk } from "../../lib/api";
 import type { components } from "../../lib/api/schema";
 
 export type MoveAsk = components["schemas"]["MoveAsk"];
@@ -7,6 +7,15 @@ export type DispatchAsk = components["schemas"]["DispatchAsk"];
 /** A move to ask for: a release of what is approved now, unless more is said. */
 export function moveOf(id: string, locale: string, more: Partial<MoveAsk> = {}): MoveAsk {
   return { id, locale, verb: "release", regress: false, payload: {}, follows: false, ...more };
+}
+
+/** The same moves in exactly the revisions in which they are shown; what follows brings what is approved by then. */
+export function asShown(moves: MoveAsk[], lines: MoveLine[]): MoveAsk[] {
+  return moves.map((move) => {
+    const line = lines.find((one) => one.id === move.id && one.locale === move.locale && !one.along);
+    const brings = !move.follows && ["release", "advance"].includes(move.verb);
+    return brings && line?.after ? { ...move, revision: line.after } : move;
+  });
 }
 
 /** A dispatch to ask for: now and whole, unless more is said. */

@@ -167,16 +167,15 @@ def _apply(
     if may:
         try:
             with act.trying():
+                made = dispatch
                 if (
                     row is None
                     or row.state not in _COMING
                     or not _moved(act, entry, edition, spec, row, value)
                 ):
                     _leave(act, edition, spec, row, again=value is not None)
-                    dispatch = None
-                    if value:
-                        dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
-                planned = wanted
+                    made = _planned(act, entry, edition, spec, value, confirmed=confirmed) if value else None
+            dispatch, planned = made, wanted
         except HawthornError as error:
             trouble = act.keep(error.message)
     if not wanted and planned == wanted:
@@ -255,7 +254,10 @@ def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None, *,
     says that it is planned anew."""
     if row is None or row.dispatch is None or row.state not in _TO_GO:
         return
-    mine = [m.edition for m in move_store.asked(act.conn, row.dispatch) if _asked_by(edition, spec, m)]
+    here = [m for m in move_store.asked(act.conn, row.dispatch) if m.entry == edition.entry]
+    # Another locale that goes out with it needs the shared fields; where one leaves, they stay for what stays.
+    needed = moves.of(spec.move).leads and any(m.locale not in (COMMON, edition.locale) for m in here)
+    mine = [m.edition for m in here if _asked_by(edition, spec, m) and not (needed and m.locale == COMMON)]
     if mine:
         if not again and row.state != "open":
             ends.require_another(act, row.dispatch, mine)

@@ -17,6 +17,7 @@ from hawthorn.operations.translation import memories, own_files
 from hawthorn.operations.translation.translation import CLOSED, find, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
+from hawthorn.store import revisions
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 
@@ -120,7 +121,8 @@ def _not_applied(some: Sequence[JobUnit]) -> list[Message]:
 
 
 def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
-    """Accepting is a sign-off of the target edition as it stands now; returns why it could not be one, if so."""
+    """Accepting is a sign-off of the target edition, where it holds what returned and nothing that others wrote meanwhile; returns why it
+    could not be one, if so."""
     flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part.entry), job.locale)
     edition = entry_store.edition(act.conn, part.entry, job.locale)
     title = entry_store.title(act.conn, part.entry, job.locale)
@@ -129,7 +131,11 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     problem = review.blocked_from(act, flow, edition, flow.stages[1])
     if problem:
         return act.say("translation.not_in_review", entry=title, why=problem)
-    waits = review.stand_and_sign(
-        act, part.entry, edition, flow, note or act.keep("notes.accepted", job=job.name)
-    )
+    note = note or act.keep("notes.accepted", job=job.name)
+    others = revisions.written_by(act.conn, edition.strand, job.created_at, act.identity.id)
+    if others:
+        review.put_up(act, entry_store.entry_by_id(act.conn, part.entry), edition, flow, note)
+        waits = act.say("translation.written_meanwhile", names=others)
+    else:
+        waits = review.stand_and_sign(act, part.entry, edition, flow, note)
     return act.say("translation.not_signed", entry=title, why=waits) if waits else ""
