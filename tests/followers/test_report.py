@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -120,6 +121,30 @@ def test_a_house_that_was_away_for_weeks_sends_one_and_not_all_of_them(
             Mail(house.desk, options).step("one")
             house.clock.at += 60 * SECOND
         assert len(reports(box)) == 1
+
+
+def test_one_that_cannot_be_written_keeps_nobody_else_from_theirs(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("hawthorn.followers.mail.drawn", lambda drawings: {})
+    options = Options(smtp_port=free_port())
+    choose(house, "ida", "monday")
+    choose(house, "oda", "monday")
+    written = report.written
+
+    def wrong(view: Any, public: str) -> Any:
+        if view.identity.handle == "ida":
+            raise KeyError("nothing")
+        return written(view, public)
+
+    monkeypatch.setattr(report, "written", wrong)
+    house.clock.at += 2 * WEEK
+    with caught(options) as box:
+        sent(house, options)
+        assert [mail["to"] for mail in reports(box)] == ["oda@x.example"]
+        monkeypatch.setattr(report, "written", written)
+        sent(house, options)
+        assert {mail["to"] for mail in reports(box)} == {"ida@x.example", "oda@x.example"}
 
 
 def test_it_says_what_the_figures_say_of_what_its_reader_may_see(house: House) -> None:

@@ -152,6 +152,28 @@ def test_what_a_machine_answers_otherwise_is_tried_again_and_said_in_the_end(
     assert {target for target, _, _ in lines(house, job).values()} == {""}
 
 
+def test_a_job_that_cannot_be_drafted_keeps_no_other_from_it(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    broken = sent(house, house.page("Lamps"), machine=True)
+    fine = sent(house, house.page("Bells"), machine=True)
+    to_draft = suggestions.to_draft
+
+    def wrong(view: Any, uuid: str) -> Any:
+        if uuid == broken:
+            raise KeyError("nothing")
+        return to_draft(view, uuid)
+
+    monkeypatch.setattr(suggestions, "to_draft", wrong)
+    drafted(house, Anything(french), monkeypatch, Drafter.tries + 1)
+    assert {target for target, _, _ in lines(house, broken).values()} == {""}
+    assert "" not in {target for target, _, _ in lines(house, fine).values()}
+    with house.desk.db.read() as conn:
+        row = job_store.by_uuid(conn, broken)
+    assert row is not None
+    assert "The machine drafted nothing" in row.trouble
+
+
 def test_without_a_machine_nothing_waits_for_one(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
     job = sent(house, house.page("Lamps"), machine=True)
     wire = Anything(french)

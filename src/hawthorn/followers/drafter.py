@@ -8,12 +8,12 @@ import sqlite3
 import structlog
 
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.messages import Message
+from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.followers import machine
 from hawthorn.followers.calling import Calling
 from hawthorn.operations.runtime.act import SCHEDULER, Act
 from hawthorn.operations.translation import suggestions
-from hawthorn.store import commissions, jobs, outbox
+from hawthorn.store import commissions, failing, jobs, outbox
 from hawthorn.store.events import Event
 from hawthorn.store.outbox import Outgoing
 from hawthorn.wire.machine_protocol import MOST
@@ -45,7 +45,15 @@ class Drafter(Calling):
         if rows and not self.hold(holder):
             return 5.0
         for row in self.claimed(holder, rows):
-            self._draft(row)
+            try:
+                self._draft(row)
+            except Exception as error:
+                if failing.of_file(error):
+                    raise
+                # What is wrong with one job holds up no other.
+                log.exception("a job could not be drafted", job=row.payload)
+                why = error if isinstance(error, MessageError) else str(error)[:300] or type(error).__name__
+                self.later(row, self.desk.words.text(said("common.words", words=why)))
         with self.desk.db.read() as conn:
             return max(0.05, self.rest(outbox.next_time(conn, self.name)))
 

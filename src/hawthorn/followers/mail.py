@@ -14,9 +14,10 @@ import socket
 import sqlite3
 import ssl
 import threading
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from email.message import EmailMessage
+from functools import partial
 
 import structlog
 
@@ -79,9 +80,9 @@ class Mail(Follower):
         if (ready or wanted or rows) and not self.hold(holder):
             return 5.0
         for row in ready:
-            self._digest(row)
+            _alone(partial(self._digest, row), "a digest could not be written", row.id)
         for reader in wanted:
-            self._report(reader)
+            _alone(partial(self._report, reader), "a report could not be written", reader.id)
         self._send(holder, rows)
         with self.desk.db.read() as conn:
             soonest = outbox.next_time(conn, self.name)
@@ -233,6 +234,16 @@ def _notifications(view: View, event: Event) -> list[Notification]:
             raise
         log.exception("an event could not be told of", seq=event.seq, kind=event.kind)
         return []
+
+
+def _alone(write: Callable[[], None], trouble: str, person: int) -> None:
+    """Write to one person; where that cannot be worked out, the others get theirs, and it is tried again when it is looked next."""
+    try:
+        write()
+    except Exception as error:
+        if failing.of_file(error):
+            raise
+        log.exception(trouble, person=person)
 
 
 def _system() -> Identity:
