@@ -35,6 +35,7 @@ from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show, show_dispatches, show_jobs
 from hawthorn.store import definitions
 from tests.service.made import House
+from tests.service.test_planned_fields import add_fields
 
 
 @pytest.fixture
@@ -170,6 +171,45 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
     assert (done.accepted, done.left) == (1, 0)
     assert "1 unit returned too late, as it has another source by now" in done.notes[0]
     assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
+
+
+QUOTE = {"name": "quote", "label": "Quote", "fields": [{"name": "said", "kind": "text", "label": "Said"}]}
+ROW = {
+    "name": "row",
+    "label": "Row",
+    "fields": [{"name": "inner", "kind": "blocks", "label": "Inner", "blocks": [QUOTE]}],
+}
+
+
+def test_blocks_that_are_gone_from_the_source_go_from_the_translation_with_the_rows_that_held_them(
+    house: House,
+) -> None:
+    add_fields(house, [{"name": "parts", "kind": "blocks", "label": "Parts", "blocks": [QUOTE, ROW]}])
+
+    def quote(said: str) -> dict[str, Any]:
+        return {"id": said.lower(), "kind": "quote", "fields": {"said": said}}
+
+    def row(*inner: str) -> dict[str, Any]:
+        return {"id": "r", "kind": "row", "fields": {"inner": [quote(one) for one in inner]}}
+
+    def told(parts: Any) -> list[Any]:
+        return [
+            one["fields"].get("said") or told(one["fields"].get("inner", ())) or "empty"
+            for one in parts or ()
+        ]
+
+    page = house.page("Lamp", parts=[quote("One"), quote("Two"), row("Three", "Four")])
+    first = order(house, page)
+    returned(house, first)
+    house.do("ida", lambda a: accepting.accept(a, first))
+    for title, left, expected in (
+        ("Lamps", [quote("Two"), row("Four")], ["French of Two", ["French of Four"]]),
+        ("Lamp", [quote("Two")], ["French of Two"]),
+        ("Lamps", [], []),
+    ):
+        save(house, page, "en", title=title, parts=left)
+        returned(house, order(house, page))
+        assert told(fields(house, page).get("parts")) == expected
 
 
 def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:

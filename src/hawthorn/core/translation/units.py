@@ -389,8 +389,15 @@ def _parts_without(
     values = {path: value for path, value in values.items() if value is not None}
     touched = {path.split(":")[1] for path in (k.split(".", 1)[0] for k in dropped) if path.count(":") > 1}
     speaking = {s.block for s in held if s.path in values and fields.to_translate(s.spec)}
-    holding = {b.parent for b in mine.values()}
-    empty = {i for i in touched if i in mine and i not in theirs and i not in speaking and i not in holding}
+    empty: set[str] = set()
+    waiting = sorted(touched)
+    while waiting:
+        here = waiting.pop()
+        holds = any(b.parent == here and b.id not in empty for b in mine.values())
+        if here in mine and here not in theirs and here not in speaking and not holds:
+            empty.add(here)
+            # What held nothing else goes with it.
+            waiting.append(mine[here].parent)
     homes: dict[str, list[str]] = {}
     for block in mine.values():
         if block.id not in empty:

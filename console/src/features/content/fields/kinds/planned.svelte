@@ -12,7 +12,7 @@
 {#if came}
   <p class="text-sm text-moss" role="status">
     {#if came.state === "wish"}
-      {t("fields.planned.wish")}
+      {#if !came.trouble}{t("fields.planned.wish")}{/if}
     {:else if came.state}
       {t(`fields.planned.${came.state}`, { when: when(came.instant ?? "") })}
     {/if}
