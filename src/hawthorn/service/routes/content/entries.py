@@ -354,7 +354,8 @@ def compare(
     id: str, locale: str, me: Who, desk: AtDesk, before: str = "release", after: str = "draft"
 ) -> Answer:
     """Two revisions (numbers), stages (names), `draft`, or strands (`strand:` and a name), field by field and word by word.
-    A side in another locale is said as locale, at sign and side: `fr@draft`."""
+    A side in another locale is said as locale, at sign and side: `fr@draft`. A revision is shown with the shared fields of its time, or
+    with those of the revision after a plus: `3+2`."""
     return desk.read(me, lambda view: show_comparison.comparison(view, id, locale, before, after))
 
 
