@@ -74,11 +74,16 @@ def reports(box: Mailbox) -> list[dict[str, str]]:
     return [mail for mail in box.mails if mail["subject"].startswith("The week of")]
 
 
-def test_it_comes_once_a_week_on_its_day_at_its_hour_where_its_reader_lives(
-    house: House, monkeypatch: pytest.MonkeyPatch
-) -> None:
+@pytest.fixture
+def options(monkeypatch: pytest.MonkeyPatch) -> Options:
+    """Where mail goes, without pictures, which take a browser to draw."""
     monkeypatch.setattr("hawthorn.followers.mail.drawn", lambda drawings: {})
-    options = Options(smtp_port=free_port())
+    return Options(smtp_port=free_port())
+
+
+def test_it_comes_once_a_week_on_its_day_at_its_hour_where_its_reader_lives(
+    house: House, options: Options
+) -> None:
     zone = "Australia/Lord_Howe"
     house.do("ida", lambda act: people.set_profile(act, "Ida", zone))
     choose(house, "ida", "thursday", 7)
@@ -110,10 +115,8 @@ def test_it_comes_once_a_week_on_its_day_at_its_hour_where_its_reader_lives(
 
 
 def test_a_house_that_was_away_for_weeks_sends_one_and_not_all_of_them(
-    house: House, monkeypatch: pytest.MonkeyPatch
+    house: House, options: Options
 ) -> None:
-    monkeypatch.setattr("hawthorn.followers.mail.drawn", lambda drawings: {})
-    options = Options(smtp_port=free_port())
     choose(house, "ida", "monday")
     house.clock.at += 6 * WEEK
     with caught(options) as box:
@@ -124,10 +127,8 @@ def test_a_house_that_was_away_for_weeks_sends_one_and_not_all_of_them(
 
 
 def test_one_that_cannot_be_written_keeps_nobody_else_from_theirs(
-    house: House, monkeypatch: pytest.MonkeyPatch
+    house: House, options: Options, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("hawthorn.followers.mail.drawn", lambda drawings: {})
-    options = Options(smtp_port=free_port())
     choose(house, "ida", "monday")
     choose(house, "oda", "monday")
     written = report.written

@@ -144,7 +144,9 @@ def test_a_gate_before_another_stage_does_not_ask_it(house: House) -> None:
         house.do("ida", lambda a: workflows.define(a, flow("standard", wrong)))
 
 
-def test_a_text_that_says_until_when_it_is_out_was_signed_off_with_that(house: House) -> None:
+@pytest.fixture
+def said_so(house: House) -> tuple[str, str]:
+    """Two pages that are out where what leaves is signed off; the first says in its text until when, and was signed off with that."""
     add_fields(house, FIELDS)
     house.do("ida", lambda a: workflows.define(a, flow(leaving=True)))
     lamp, bell = house.page("Lamp"), house.page("Bell")
@@ -152,6 +154,13 @@ def test_a_text_that_says_until_when_it_is_out_was_signed_off_with_that(house: H
     for page in (lamp, bell):
         signed(house, page)
         house.do("ida", lambda a, p=page: dispatches.make(a, [MoveRequest(p, "en")]))
+    return lamp, bell
+
+
+def test_a_text_that_says_until_when_it_is_out_was_signed_off_with_that(
+    house: House, said_so: tuple[str, str]
+) -> None:
+    lamp, bell = said_so
     save(house, bell, "ida", out_until=at(house, 1200))
     house.later(1300)
     assert (house.is_out(lamp), house.is_out(bell)) == (False, True), "nobody signed off when the bell leaves"
@@ -161,14 +170,10 @@ def test_a_text_that_says_until_when_it_is_out_was_signed_off_with_that(house: H
     assert not house.is_out(bell)
 
 
-def test_a_text_covers_neither_what_others_put_in_nor_a_sooner_time(house: House) -> None:
-    add_fields(house, FIELDS)
-    house.do("ida", lambda a: workflows.define(a, flow(leaving=True)))
-    lamp, bell = house.page("Lamp"), house.page("Bell")
-    save(house, lamp, "ida", out_until=at(house, 1200))
-    for page in (lamp, bell):
-        signed(house, page)
-        house.do("ida", lambda a, p=page: dispatches.make(a, [MoveRequest(p, "en")]))
+def test_a_text_covers_neither_what_others_put_in_nor_a_sooner_time(
+    house: House, said_so: tuple[str, str]
+) -> None:
+    lamp, bell = said_so
     made = dispatch_of(house, lamp, "out_until")
     with pytest.raises(GateUnmet, match="needs one more sign-off"):
         house.do("ida", lambda a: dispatches.send(a, made))

@@ -72,13 +72,18 @@ def save(house: House, page: str, who: str = "wim", **fields: Any) -> None:
     house.do(who, do)
 
 
+def shown(house: House, page: str) -> show.Entry:
+    """An entry as the managing editor sees it."""
+    return house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))
+
+
 def states(house: House, page: str) -> dict[str, str]:
-    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    found = shown(house, page)["planned_fields"]
     return {one["field"]: one["state"] for one in found}
 
 
 def dispatch_of(house: House, page: str, field: str) -> str:
-    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    found = shown(house, page)["planned_fields"]
     return next(str(one["dispatch"]) for one in found if one["field"] == field)
 
 
@@ -151,7 +156,7 @@ def test_a_field_is_set_at_its_time_as_whoever_signed_off_saw_it(house: House) -
     ahead = house.clock.at + 700 * SECOND
     assert title_at(house, page, ahead) == "Over", "foreseen"
     house.later(700)
-    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))
+    found = shown(house, page)
     assert (found["fields"]["title"], house.state(dispatch_of(house, page, "renamed"))) == ("Over", "gone")
 
 
@@ -208,9 +213,9 @@ def test_what_keeps_it_from_being_planned_is_said_and_the_text_is_saved(house: H
     house.do("ida", lambda a: quiet_periods.add(a, quiet))
     page = house.page("Fog")
     save(house, page, "ida", title="Mist", out_from=at(house, 600))
-    shown = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))
-    assert shown["fields"]["title"] == "Mist"
-    one = shown["planned_fields"][0]
+    found = shown(house, page)
+    assert found["fields"]["title"] == "Mist"
+    one = found["planned_fields"][0]
     assert (one["state"], one["dispatch"]) == ("wish", None)
     assert "The site moves." in one["trouble"]
 
@@ -257,7 +262,7 @@ def test_a_shared_field_is_about_every_locale(house: House) -> None:
     save(house, page, "ida", over=at(house, 600))
     house.later(700)
     assert not house.is_out(page)
-    assert house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["archived_at"]
+    assert shown(house, page)["archived_at"]
 
 
 def joined(house: House, page: str, *others: str, partial: bool = False) -> str:
@@ -309,7 +314,7 @@ def test_what_cannot_be_planned_anew_stays_where_it_was(house: House) -> None:
     quiet = Times("2027-01-15T08:05", "2027-01-15T08:15", "UTC", "", "The site moves.")
     house.do("ida", lambda a: quiet_periods.add(a, quiet))
     save(house, fog, "ida", out_from=at(house, 600))
-    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, fog, "en"))["planned_fields"]
+    (said,) = shown(house, fog)["planned_fields"]
     assert (said["state"], said["dispatch"]) == ("wish", made)
     assert "The site moves." in said["trouble"]
     house.later(1300)
@@ -418,7 +423,7 @@ def test_an_end_that_has_to_be_is_not_emptied(house: House, out: list[str], alon
     add_fields(house, [], policy={"needs_end": True})
     made = dispatch_of(house, fog, "out_until") if alone else joined(house, fog, bell)
     save(house, fog, "ida", out_until=None)
-    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, fog, "en"))["planned_fields"]
+    (said,) = shown(house, fog)["planned_fields"]
     assert (said["state"], said["dispatch"]) == ("wish", made)
     assert "has to have an end" in said["trouble"]
     house.later(1300)
@@ -441,7 +446,7 @@ def test_a_time_that_is_over_when_it_comes_in_with_other_work_stops_nothing(hous
     after = house.plan([other], 1200)
     house.later(1300)
     assert (house.state(made), house.state(after), house.is_out(page)) == ("gone", "gone", True)
-    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    (said,) = shown(house, page)["planned_fields"]
     assert (said["state"], said["dispatch"]) == ("wish", None)
     assert "is past" in said["trouble"], "nothing is guessed"
 
@@ -472,7 +477,7 @@ def test_a_wish_whose_time_is_over_at_its_sign_off_is_not_guessed_about(house: H
     save(house, page, out_from=at(house, 600))
     house.later(700)
     signed(house, page)
-    (said,) = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    (said,) = shown(house, page)["planned_fields"]
     assert (said["state"], "is past" in said["trouble"]) == ("wish", True)
     house.later(10)
     assert not house.is_out(page)
@@ -484,10 +489,6 @@ def test_a_wish_whose_time_is_over_at_its_sign_off_is_not_guessed_about(house: H
     assert house.is_out(page), "where the policy says so"
 
 
-def fields_of(house: House, page: str) -> dict[str, Any]:
-    return house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["fields"]
-
-
 def test_going_back_and_copies_plan_nothing_that_is_over(house: House) -> None:
     page = house.page("Fog")
     save(house, page, "ida", out_until=at(house, 600))
@@ -497,11 +498,11 @@ def test_going_back_and_copies_plan_nothing_that_is_over(house: House) -> None:
     copies = [house.do("ida", lambda a: templates.copy(a, page, {}))]
     house.later(700)
     house.do("ida", lambda a: entries.restore(a, page, "en", 2))
-    fields = fields_of(house, page)
+    fields = shown(house, page)["fields"]
     assert (fields["title"], fields["out_until"]["wall"]) == ("Fog", kept["wall"])
     house.later(6000)
     copies.append(house.do("ida", lambda a: templates.copy(a, page, {})))
     copies.append(house.do("ida", lambda a: templates.start(a, template, "en", {"title": "Again"})))
     for copy in copies:
-        assert not fields_of(house, copy).get("out_until")
+        assert not shown(house, copy)["fields"].get("out_until")
         assert states(house, copy) == {}

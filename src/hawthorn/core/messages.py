@@ -45,3 +45,8 @@ class MessageError(Exception):
 
     def __str__(self) -> str:
         return str(self.message)
+
+
+def told_by(error: Exception) -> Message | str:
+    """What an error says: its message, else its own words, or what it is called where it has none."""
+    return error.message if isinstance(error, MessageError) else str(error) or type(error).__name__

@@ -8,7 +8,7 @@ import sqlite3
 import structlog
 
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.messages import Message, MessageError, said
+from hawthorn.core.messages import Message, said, told_by
 from hawthorn.followers import machine
 from hawthorn.followers.calling import Calling
 from hawthorn.operations.runtime.act import SCHEDULER, Act
@@ -52,8 +52,7 @@ class Drafter(Calling):
                     raise
                 # What is wrong with one job holds up no other.
                 log.exception("a job could not be drafted", job=row.payload)
-                why = error if isinstance(error, MessageError) else str(error)[:300] or type(error).__name__
-                self.later(row, self.desk.words.text(said("common.words", words=why)))
+                self.later(row, self.desk.words.text(said("common.words", words=told_by(error)))[:300])
         with self.desk.db.read() as conn:
             return max(0.05, self.rest(outbox.next_time(conn, self.name)))
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 
 from hawthorn.core.errors import FileStoreFails
-from hawthorn.core.messages import Message
+from hawthorn.core.messages import Message, told_by
 from hawthorn.core.timeline import SECOND
 from hawthorn.store import events
 from hawthorn.store.terms import Place
@@ -59,5 +59,5 @@ class Replica:
                 self._newest = round((self._place.newest(self._term) + self._place.apart) * SECOND)
                 self.trouble = ""
             except (FileStoreFails, OSError) as error:
-                self.trouble = error.message if isinstance(error, FileStoreFails) else str(error)
+                self.trouble = told_by(error)
             self._asked = time.monotonic()

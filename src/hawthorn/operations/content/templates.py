@@ -129,13 +129,12 @@ def _limit(kind: ContentType) -> int:
 
 
 def _contents(view: View, entry: Entry, kind: ContentType) -> dict[str, Content]:
-    """What an entry's drafts hold, but for their addresses and for what they plan, which are its own."""
+    """What an entry's drafts hold, but for their addresses."""
     out: dict[str, Content] = {}
     for edition in store.editions(view.conn, entry.id):
         if edition.head is not None:
             content = revisions.content(view.conn, edition.head)
             drop = {kind.slug.name} if kind.slug else set()
-            drop |= {spec.name for spec in kind.planning}
             out[edition.locale] = replace(
                 content, fields={k: v for k, v in content.fields.items() if k not in drop and kind.field(k)}
             )
@@ -150,8 +149,7 @@ def _started(
     values: Mapping[str, Any],
     note: str,
 ) -> str:
-    """A new entry with given contents; typed values are laid over those of the source and the common edition."""
-    # A template that was made before templates planned nothing may still do so.
+    """A new entry with given contents, but for what these plan; typed values are laid over those of the source and the common edition."""
     plans = {spec.name for spec in kind.planning}
     contents = {
         tag: replace(one, fields={k: v for k, v in one.fields.items() if k not in plans})

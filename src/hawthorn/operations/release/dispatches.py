@@ -210,14 +210,12 @@ def cancel(act: Act, uuid: str) -> None:
         permission.require_somewhere(act, "write")
         for move in move_store.moves(act.conn, row.id):
             permission.require(act, "write", permission.subject(act, move, move.locale))
-        records.require_state(row, "cancel")
     else:
         records.require_release(act, row)
-        records.require_state(row, "cancel")
+    records.require_state(row, "cancel")
+    if row.state != "open":
         ends.require_another(act, row.id)
-    inside.let_go(act, row.id)
-    store.end(act.conn, row.id, "cancelled", act.now, None)
-    going.tell(act, "dispatch.cancelled", row.id)
+    gathering.call_off(act, row.id)
 
 
 def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> None:

@@ -97,6 +97,13 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     )
 
 
+def call_off(act: Act, id: int) -> None:
+    """Call a dispatch off: what it would have done does not happen, and what was written inside it is let go."""
+    inside.let_go(act, id)
+    store.end(act.conn, id, "cancelled", act.now, None)
+    going.tell(act, "dispatch.cancelled", id)
+
+
 def take_out(act: Act, id: int, editions: Collection[int]) -> int:
     """Take the moves of some editions out of a dispatch, with what was written and signed off for them; returns how many went."""
     inside.let_go(act, id, editions)

@@ -10,7 +10,7 @@ import structlog
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
-from hawthorn.core.messages import MessageError
+from hawthorn.core.messages import told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, inside, planning, review
@@ -155,8 +155,7 @@ def _condition(view: View, held: Held, lines: Sequence[Line]) -> dict[str, Any]:
 def _fail(act: Act, id: int, error: Exception) -> None:
     """Stop a dispatch that could not be worked out, with the reason; nothing else waits for it."""
     row = store.by_id(act.conn, id)
-    why = error if isinstance(error, MessageError) else str(error) or type(error).__name__
-    what = act.keep("dispatches.not_worked_out", error=why)
+    what = act.keep("dispatches.not_worked_out", error=told_by(error))
     unmet = [{"code": "fault", "what": what, "where": "", "verb": "release"}]
     held = [{"title": row.name, "entry": "", "locale": "", "unmet": unmet}]
     if store.end(act.conn, id, "failed", act.now, _late(act, row.at), held):

@@ -81,18 +81,7 @@ def _wished(act: Act, edition: Edition, spec: Field, value: Mapping[str, Any]) -
     """Keep what a field asks for, as said above; whether it is still to come."""
     wanted = json.dumps(value, sort_keys=True)
     coming = timeline.parse_instant(str(value["instant"])) > act.now
-    planned = "" if coming else wanted
-    store.keep(
-        act.conn,
-        edition.id,
-        spec.name,
-        wanted=wanted,
-        dispatch=None,
-        planned=planned,
-        trouble="",
-        actor=act.identity.id,
-        at=act.now,
-    )
+    _keep(act, edition, spec, None, wanted, "", (None, "" if coming else wanted))
     return coming
 
 
@@ -168,11 +157,7 @@ def _apply(
         try:
             with act.trying():
                 made = dispatch
-                if (
-                    row is None
-                    or row.state not in _COMING
-                    or not _moved(act, entry, edition, spec, row, value)
-                ):
+                if not _moved(act, entry, edition, spec, row, value):
                     _leave(act, edition, spec, row, again=value is not None)
                     made = _planned(act, entry, edition, spec, value, confirmed=confirmed) if value else None
             dispatch, planned = made, wanted
@@ -224,16 +209,17 @@ def _moved(
     entry: Entry,
     edition: Edition,
     spec: Field,
-    row: PlannedField,
+    row: PlannedField | None,
     value: Mapping[str, Any] | None,
 ) -> bool:
-    """Give the dispatch of a field the time that it says, or call it off; False where that does more than the field asks for."""
-    dispatch = row.dispatch
+    """Give the dispatch of a field the time that it says, or call it off; False where it has none that is to go, or where that does
+    more than the field asks for."""
+    dispatch = row.dispatch if row is not None and row.state in _COMING else None
     if dispatch is None or any(not _asked_by(edition, spec, m) for m in move_store.asked(act.conn, dispatch)):
         return False
     if value is None:
         ends.require_another(act, dispatch)
-        _call_off(act, dispatch)
+        gathering.call_off(act, dispatch)
         return True
     time = _time(act, entry, value)
     quiet_periods.require_none(act, going.lines_of(act, dispatch), time.instant)
@@ -241,12 +227,6 @@ def _moved(
     dispatches.put(act.conn, dispatch, "planned")
     going.tell(act, "dispatch.replanned", dispatch)
     return True
-
-
-def _call_off(act: Act, dispatch: int) -> None:
-    inside.let_go(act, dispatch)
-    dispatches.end(act.conn, dispatch, "cancelled", act.now, None)
-    going.tell(act, "dispatch.cancelled", dispatch)
 
 
 def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None, *, again: bool) -> None:
@@ -263,7 +243,7 @@ def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None, *,
             ends.require_another(act, row.dispatch, mine)
         gathering.take_out(act, row.dispatch, mine)
         if all(m.along for m in move_store.asked(act.conn, row.dispatch)):
-            _call_off(act, row.dispatch)
+            gathering.call_off(act, row.dispatch)
 
 
 def _asked_by(edition: Edition, spec: Field, move: AskedMove) -> bool:

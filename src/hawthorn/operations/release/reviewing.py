@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from itertools import pairwise
-from types import MappingProxyType
 
 from hawthorn.core import naming
 from hawthorn.core.access import Subject
@@ -54,7 +53,7 @@ def sign(
     uuid: str,
     named: Named = (),
     note: str = "",
-    seen: Mapping[tuple[str, str], int | None] = MappingProxyType({}),
+    seen: Mapping[tuple[str, str], int | None] | None = None,
 ) -> int:
     """Sign off what a dispatch brings and what it takes away, all of it or some, each in exactly the revision that it has now;
     returns how many sign-offs were given. A newer revision is not covered. `seen` holds some to the numbers of the revisions that
@@ -65,8 +64,8 @@ def sign(
         permission.require(act, "sign", moved[0])
     records.require_state(row, "review")
     note = naming.note("note", note)
-    lines = [x for x in reviewed(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & {*named}]
-    _require_as_seen(act, lines, seen)
+    lines = [x for x in reviewed(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
+    _require_as_seen(act, lines, seen or {})
     waits: dict[tuple[str, int, str], tuple[Workflow, Stage, list[tuple[Edition, int]]]] = {}
     refused: Refused | None = None
     why: Message | None = None
@@ -125,10 +124,11 @@ def sign(
 
 def _require_as_seen(act: Act, lines: Sequence[Line], seen: Mapping[tuple[str, str], int | None]) -> None:
     """Raise `StaleRevision` where a dispatch brings another revision by now than the one that was looked at."""
-    for line in lines:
-        asked = seen.get((line.uuid, line.locale))
-        number = revisions.number(act.conn, line.revision) if line.revision is not None else 0
-        if asked is not None and asked != number:
+    held = [(x, asked) for x in lines if (asked := seen.get((x.uuid, x.locale))) is not None]
+    numbers = revisions.numbers(act.conn, (x.revision for x, _ in held if x.revision is not None))
+    for line, asked in held:
+        number = numbers[line.revision] if line.revision is not None else 0
+        if asked != number:
             title = line.title or said("common.untitled")
             raise StaleRevision("reviewing.another_revision", entry=title, asked=asked, revision=number)
 

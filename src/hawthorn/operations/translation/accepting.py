@@ -123,7 +123,8 @@ def _not_applied(some: Sequence[JobUnit]) -> list[Message]:
 def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     """Accepting is a sign-off of the target edition, where it holds what returned and nothing that others wrote meanwhile; returns why it
     could not be one, if so."""
-    flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part.entry), job.locale)
+    entry = entry_store.entry_by_id(act.conn, part.entry)
+    flow: Workflow = workflows.of(act, entry, job.locale)
     edition = entry_store.edition(act.conn, part.entry, job.locale)
     title = entry_store.title(act.conn, part.entry, job.locale)
     if edition is None or edition.head is None or flow.stages[1] == flow.last:
@@ -134,7 +135,7 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     note = note or act.keep("notes.accepted", job=job.name)
     others = revisions.written_by(act.conn, edition.strand, job.created_at, act.identity.id)
     if others:
-        review.put_up(act, entry_store.entry_by_id(act.conn, part.entry), edition, flow, note)
+        review.put_up(act, entry, edition, flow, note)
         waits = act.say("translation.written_meanwhile", names=others)
     else:
         waits = review.stand_and_sign(act, part.entry, edition, flow, note)

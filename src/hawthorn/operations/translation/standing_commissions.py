@@ -13,7 +13,7 @@ import structlog
 from hawthorn.core import naming, timeline
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound
-from hawthorn.core.messages import said
+from hawthorn.core.messages import said, told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -154,9 +154,7 @@ def send_due(act: Act) -> None:
             else:
                 # Whatever is wrong with one holds up no other.
                 log.exception("a standing commission could not send", standing=row.id)
-                trouble = act.keep(
-                    "standing_commissions.not_worked_out", error=str(error) or type(error).__name__
-                )
+                trouble = act.keep("standing_commissions.not_worked_out", error=told_by(error))
             store.change(act.conn, row.id, {"state": "stopped", "trouble": trouble})
             _told(act, "standing-commission.stopped", row.uuid, row.name, trouble=trouble, to=row.actor)
 

@@ -193,8 +193,9 @@ def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
 
 def submission(view: View, row: Decided, common: Edition | None) -> Review:
     """The newest submission and what became of it."""
-    to_decide = common is not None and row.outcome in (None, "signed off")
-    shared = review.shared_with(view, common, row) if common is not None and to_decide else None
+    shared: int | None = None
+    if common is not None and row.outcome in (None, "signed off"):
+        shared = review.shared_with(view, common, row)
     return {
         "stage": row.stage_name,
         "revision": row.number,
