@@ -63,21 +63,14 @@ def fields(house: House, page: str, locale: str = "fr") -> dict[str, Any]:
     return found
 
 
-def order(house: House, page: str, **more: Any) -> str:
-    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",), **more)))
+def order(house: House, *pages: str, **more: Any) -> str:
+    house.do("ida", lambda a: sending.commission(a, Order(pages, ("fr",), **more)))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 
 
-def returned(
-    house: House,
-    job: str,
-    said: str = "French of {}",
-    spoil: Callable[[formats.InDocument], formats.InDocument] = lambda back: back,
-    *,
-    whole: bool = False,
-) -> importing.Imported:
-    """The file of a job returns, each text translated in one way, and spoilt in another."""
+def translated(house: House, job: str, said: str = "French of {}") -> formats.InDocument:
+    """The file of a job, each text translated in one way."""
     _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     found = formats.read(data)
 
@@ -94,8 +87,20 @@ def returned(
         return Returned(unit.key, tuple(segments))
 
     files = tuple((original, tuple(done(u) for u in some)) for original, some in found.files)
-    back = formats.InDocument(found.job, "en", "fr", files)
-    return house.do("ida", lambda a: importing.import_file(a, job, spoil(back), whole=whole))
+    return formats.InDocument(found.job, "en", "fr", files)
+
+
+def returned(
+    house: House,
+    job: str,
+    said: str = "French of {}",
+    spoil: Callable[[formats.InDocument], formats.InDocument] = lambda back: back,
+    *,
+    whole: bool = False,
+) -> importing.Imported:
+    """The file of a job returns, each text translated in one way, and spoilt in another."""
+    back = spoil(translated(house, job, said))
+    return house.do("ida", lambda a: importing.import_file(a, job, back, whole=whole))
 
 
 def units(house: House, job: str) -> dict[str, shown.UnitShown]:

@@ -84,6 +84,7 @@ KINDS: dict[str, str] = {
     "job.failed": "A job failed, and why.",
     "job.again": "A failed job was sent once more.",
     "job.returned": "A finished file was imported, and what became of its units.",
+    "job.nothing-open": "What a job waited for was removed or put into the archive; the rest has returned.",
     "job.chosen": "Somebody chose between a returned unit and what was edited here meanwhile.",
     "job.accepted": "Returned units were accepted.",
     "job.cancelled": "A job was cancelled.",

@@ -348,7 +348,7 @@ class Carrier(Calling):
     @staticmethod
     def _amiss(act: Act, job: Job, now: Standing) -> str:
         """What is wrong with what a bureau says and gave."""
-        open = job.total - jobs.returned(act.conn, job.id)
+        open = translation.still_open(act, job)
         bad = next((t for t in jobs.parts(act.conn, job.id, job.remote).values() if t), "")
         if now.state == "finished" and open:
             first = bad or _first(act, job)

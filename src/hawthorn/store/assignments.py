@@ -6,6 +6,7 @@ import sqlite3
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
+from hawthorn.store.put_away import AT_WORK
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +86,7 @@ def assigned_to(conn: sqlite3.Connection, holder: int) -> list[Assignment]:
     return shaped.every(
         Assignment,
         conn.execute(
-            _ASSIGNED + "WHERE s.holder = ? AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            _ASSIGNED + f"WHERE s.holder = ? AND s.ended_at IS NULL AND {AT_WORK} "
             "ORDER BY s.due = '', s.due, s.id LIMIT 200",
             (holder,),
         ),
@@ -97,8 +98,7 @@ def assigned_by(conn: sqlite3.Connection, actor: int) -> list[Assignment]:
     return shaped.every(
         Assignment,
         conn.execute(
-            _ASSIGNED
-            + "WHERE s.actor = ?1 AND s.holder <> ?1 AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            _ASSIGNED + f"WHERE s.actor = ?1 AND s.holder <> ?1 AND s.ended_at IS NULL AND {AT_WORK} "
             "ORDER BY s.due = '', s.due, s.id LIMIT 100",
             (actor,),
         ),
@@ -112,7 +112,7 @@ def due_by(conn: sqlite3.Connection, day: str) -> list[Assignment]:
         conn.execute(
             _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
             # Not by all there ever were, in the order of their numbers.
-            "AND e.removed_at IS NULL ORDER BY +s.id",
+            f"AND {AT_WORK} ORDER BY +s.id",
             (day,),
         ),
     )
@@ -131,7 +131,7 @@ def due_between(
         Assignment,
         conn.execute(
             _ASSIGNED
-            + "WHERE s.due >= ?1 AND s.due < ?2 AND s.due <> '' AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            + f"WHERE s.due >= ?1 AND s.due < ?2 AND s.due <> '' AND s.ended_at IS NULL AND {AT_WORK} "
             "AND (?3 IS NULL OR s.holder = ?3) ORDER BY s.due, s.id LIMIT ?4",
             (first, last, holder, limit),
         ),

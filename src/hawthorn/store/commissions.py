@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.entries import Entry
+from hawthorn.store.put_away import PUT_AWAY
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +70,7 @@ class CommissionEntry:
     source_locale: str
     section: int | None
     owner: int
-    removed_at: int | None
+    put_away: int
     by_name: str
     at: int
 
@@ -226,7 +227,8 @@ def entries(conn: sqlite3.Connection, id: int) -> list[CommissionEntry]:
     return shaped.every(
         CommissionEntry,
         conn.execute(
-            "SELECT x.ord, e.id, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, e.removed_at, a.name AS by_name, x.at "
+            "SELECT x.ord, e.id, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, "
+            f"{PUT_AWAY} AS put_away, a.name AS by_name, x.at "
             "FROM commission_entry x JOIN entry e ON e.id = x.entry JOIN actor a ON a.id = x.actor WHERE x.commission = ? ORDER BY x.ord",
             (id,),
         ),
@@ -241,7 +243,7 @@ def referred(conn: sqlite3.Connection, some: Sequence[int]) -> list[Entry]:
         conn.execute(
             "SELECT t.* FROM json_each(?1) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
             "AND d.locale IN (e.source_locale, '*') JOIN reference x ON x.edition = d.id JOIN entry t ON t.uuid = x.target "
-            "AND t.removed_at IS NULL AND t.id NOT IN (SELECT value FROM json_each(?1)) GROUP BY t.id ORDER BY min(j.key), t.id",
+            "AND t.removed_at IS NULL AND t.archived_at IS NULL AND t.id NOT IN (SELECT value FROM json_each(?1)) GROUP BY t.id ORDER BY min(j.key), t.id",
             (json.dumps(list(some)),),
         ),
     )

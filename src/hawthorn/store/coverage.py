@@ -12,6 +12,7 @@ from typing import Any
 from hawthorn.core.quick import dataclass
 from hawthorn.store import listings, shaped
 from hawthorn.store.filters import Filter
+from hawthorn.store.put_away import AT_WORK
 
 SOURCE = "source"
 """The state of the row that an entry's source has."""
@@ -63,7 +64,7 @@ def standing(conn: sqlite3.Connection, entries: Iterable[int]) -> list[Standing]
         conn.execute(
             "SELECT e.id AS entry, e.type, e.source_locale, d.locale, x.head, t.revision AS out, "
             "EXISTS (SELECT 1 FROM submission b WHERE b.edition = d.id AND b.revision = x.head AND b.outcome = 'signed off') AS signed "
-            "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            f"FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value AND {AT_WORK} "
             "JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
             "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
             "LEFT JOIN standing t ON t.edition = d.id AND t.stage = 2 AND t.until IS NULL",

@@ -37,6 +37,11 @@ class Entry:
         """Whoever began it."""
         return self.actor
 
+    @property
+    def put_away(self) -> bool:
+        """Whether it was removed, or is in the archive."""
+        return self.removed_at is not None or self.archived_at is not None
+
 
 @dataclass(frozen=True, slots=True)
 class Edition:

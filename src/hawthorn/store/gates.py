@@ -10,6 +10,7 @@ from functools import lru_cache
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import SignOff
 from hawthorn.store import dispatches, shaped
+from hawthorn.store.put_away import AT_WORK
 
 
 @dataclass(frozen=True, slots=True)
@@ -300,7 +301,7 @@ def not_out(conn: sqlite3.Connection, entries: Collection[int]) -> list[NotOut]:
         NotOut,
         conn.execute(
             "SELECT d.id AS edition, d.entry, e.uuid, e.type, d.locale, coalesce(m.title, '') AS title FROM json_each(?) j "
-            "CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            f"CROSS JOIN entry e ON e.id = j.value AND {AT_WORK} "
             "JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
             "JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.head IS NOT NULL "
             "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL LEFT JOIN summary m ON m.edition = d.id "

@@ -10,6 +10,7 @@ from typing import Any
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped, wake
+from hawthorn.store.put_away import AT_WORK, PUT_AWAY
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,8 @@ class Job:
 
 @dataclass(frozen=True, slots=True)
 class JobEntry:
-    """An entry in a job: the revision that was sent and the one that returned."""
+    """An entry in a job: the revision that was sent and the one that returned; `put_away` is 1 where it was removed since, or is in the
+    archive."""
 
     job: int
     ord: int
@@ -72,6 +74,7 @@ class JobEntry:
     source_locale: str
     section: int | None
     owner: int
+    put_away: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,6 +194,18 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> list[Job]:
     )
 
 
+def of_put_away(conn: sqlite3.Connection, entries: Iterable[int]) -> list[Job]:
+    """The jobs in which something of those of some entries that were put away is with somebody."""
+    return shaped.every(
+        Job,
+        conn.execute(
+            f"{SHOWN}WHERE j.state IN ('waiting', 'sent', 'in work', 'failed') AND j.id IN (SELECT x.job FROM json_each(?) s "
+            f"CROSS JOIN entry e ON e.id = s.value AND {PUT_AWAY} JOIN job_entry x ON x.entry = e.id) ORDER BY j.id",
+            (json.dumps(list(entries)),),
+        ),
+    )
+
+
 def working_on(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, str]]:
     """Entries among some and the locales in which a job of theirs is neither accepted nor cancelled."""
     rows = conn.execute(
@@ -267,7 +282,8 @@ def entries(conn: sqlite3.Connection, job: int) -> list[JobEntry]:
     return shaped.every(
         JobEntry,
         conn.execute(
-            "SELECT x.*, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner FROM job_entry x "
+            "SELECT x.*, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, "
+            f"{PUT_AWAY} AS put_away FROM job_entry x "
             "JOIN entry e ON e.id = x.entry WHERE x.job = ? ORDER BY x.ord",
             (job,),
         ),
@@ -389,12 +405,13 @@ def finished(conn: sqlite3.Connection, job: int) -> int:
 
 
 def units_after(conn: sqlite3.Connection, job: int, after: tuple[int, int], limit: int) -> list[JobUnit]:
-    """The units of a job that have a source, in order, after a place: that of the entry in the job, and that of the unit in it."""
+    """The units of a job that have a source, in order, after a place: that of the entry in the job, and that of the unit in it. Those of
+    entries that were put away are left out."""
     return shaped.every(
         JobUnit,
         conn.execute(
-            "SELECT u.* FROM job_entry x JOIN job_unit u ON u.job = x.job AND u.entry = x.entry WHERE x.job = ? "
-            "AND (x.ord, u.ord) > (?, ?) AND u.source_hash <> '' ORDER BY x.ord, u.ord LIMIT ?",
+            f"SELECT u.* FROM job_entry x JOIN entry e ON e.id = x.entry AND {AT_WORK} "
+            "JOIN job_unit u ON u.job = x.job AND u.entry = x.entry WHERE x.job = ? AND (x.ord, u.ord) > (?, ?) AND u.source_hash <> '' ORDER BY x.ord, u.ord LIMIT ?",
             (job, *after, limit),
         ),
     )

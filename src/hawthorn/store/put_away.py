@@ -6,6 +6,11 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+AT_WORK = "e.removed_at IS NULL AND e.archived_at IS NULL"
+"""What is neither removed nor in the archive (`e` the entry)."""
+PUT_AWAY = "coalesce(e.removed_at, e.archived_at) IS NOT NULL"
+"""What is one of both."""
+
 
 def set_removed(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None) -> None:
     """Mark entries as removed, or as no longer so. Nothing of theirs is erased."""

@@ -15,6 +15,7 @@ from typing import Any
 from hawthorn.core.filtering import DATE, Condition, Equal, Near, Order, Range
 from hawthorn.core.quick import dataclass
 from hawthorn.store import filter_values
+from hawthorn.store.put_away import AT_WORK
 
 DRAFT, RELEASE = 1, 2
 FEW = 1_000
@@ -109,7 +110,7 @@ _FROM = {
 }
 _HELD = {
     RELEASE: "l.stage = 2 AND l.until IS NULL",
-    DRAFT: "e.removed_at IS NULL AND e.archived_at IS NULL",
+    DRAFT: AT_WORK,
 }
 _OTHER = {
     RELEASE: "SELECT 1 FROM listed o WHERE o.entry = l.entry AND o.stage = 2 AND o.until IS NULL",

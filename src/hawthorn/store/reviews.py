@@ -9,6 +9,7 @@ from typing import Any
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
+from hawthorn.store.put_away import AT_WORK
 from hawthorn.store.standings import RELEASE
 
 
@@ -334,7 +335,7 @@ def all_waiting(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -
         conn.execute(
             _LINE
             + "WHERE s.id IN (SELECT w.id FROM submission w WHERE w.outcome IS NULL) AND d.locale <> '*' "
-            f"AND e.removed_at IS NULL AND {allowed} ORDER BY s.at LIMIT {MOST}",
+            f"AND {AT_WORK} AND {allowed} ORDER BY s.at LIMIT {MOST}",
             values,
         ),
     )
@@ -367,8 +368,7 @@ def sent_back_to(conn: sqlite3.Connection, actor: int) -> list[SubmissionLine]:
     return shaped.every(
         SubmissionLine,
         conn.execute(
-            _LINE
-            + "WHERE s.actor = ? AND s.outcome = 'sent back' AND d.locale <> '*' AND e.removed_at IS NULL "
+            _LINE + f"WHERE s.actor = ? AND s.outcome = 'sent back' AND d.locale <> '*' AND {AT_WORK} "
             "AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) ORDER BY s.decided_at DESC LIMIT 100",
             (actor,),
         ),

@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped, wake
 from hawthorn.store.commissions import Target
+from hawthorn.store.put_away import AT_WORK
 from hawthorn.store.standings import RELEASE
 
 LONGEST = 6
@@ -48,12 +49,14 @@ class StandingCommission:
 
 
 _MINUTE = 60_000_000
+_WAITING = f"FROM standing_waiting w JOIN entry e ON e.id = w.entry AND {AT_WORK} WHERE w.commission = s.id AND w.waits"
+"""What waits for one (`s`); what was put away waits for nothing until it is brought back."""
 _ROW = f"""
 SELECT s.*, a.name AS by_name, a.handle AS by_handle, e.uuid AS section_uuid,
-  (SELECT count(*) FROM standing_waiting w WHERE w.commission = s.id AND w.waits) AS waiting,
+  (SELECT count(*) {_WAITING}) AS waiting,
   (SELECT count(*) FROM commission c WHERE c.standing = s.id) AS sent,
   CASE WHEN s.state = 'on' THEN (SELECT min(max(w.at) + s.pause * {_MINUTE}, min(w.at) + s.pause * {_MINUTE * LONGEST})
-    FROM standing_waiting w WHERE w.commission = s.id AND w.waits) END AS next
+    {_WAITING}) END AS next
 FROM standing_commission s JOIN actor a ON a.id = s.actor LEFT JOIN entry e ON e.id = s.section
 """
 _COLUMNS = (
@@ -141,10 +144,10 @@ def on(conn: sqlite3.Connection) -> bool:
     return conn.execute("SELECT 1 FROM standing_commission WHERE state = 'on' LIMIT 1").fetchone() is not None
 
 
-_TOUCHED = """
+_TOUCHED = f"""
 WITH source AS MATERIALIZED (
   SELECT e.id, e.section, k.head, st.revision AS out, st.since
-  FROM json_each(:some) j CROSS JOIN entry e ON e.id = j.value AND e.removed_at IS NULL
+  FROM json_each(:some) j CROSS JOIN entry e ON e.id = j.value AND {AT_WORK}
   JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale JOIN strand k ON k.edition = d.id AND k.name = 'draft' AND k.closed_at IS NULL
   LEFT JOIN standing st ON st.edition = d.id AND st.stage = :release AND st.until IS NULL
 )
@@ -179,7 +182,7 @@ def waiting(conn: sqlite3.Connection, id: int) -> list[Waiting]:
             "SELECT w.entry, e.uuid, e.source_locale, w.at, k.head, st.revision AS out FROM standing_waiting w JOIN entry e ON e.id = w.entry "
             "LEFT JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
             "LEFT JOIN strand k ON k.edition = d.id AND k.name = 'draft' AND k.closed_at IS NULL LEFT JOIN standing st ON st.edition = d.id AND st.stage = ? AND st.until IS NULL "
-            "WHERE w.commission = ? AND w.waits AND e.removed_at IS NULL ORDER BY w.at, w.entry",
+            f"WHERE w.commission = ? AND w.waits AND {AT_WORK} ORDER BY w.at, w.entry",
             (RELEASE, id),
         ),
     )

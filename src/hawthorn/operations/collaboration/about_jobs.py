@@ -92,6 +92,7 @@ TELLING: dict[str, Telling] = {
     "commission.made": _commissioned,
     "standing-commission.stopped": _stopped,
     "job.returned": _returned,
+    "job.nothing-open": _returned,
     "job.assigned": _assigned,
     "job.failed": _to_commissioner("job_failed"),
     "job.day-untold": _to_commissioner("day_untold"),

@@ -10,6 +10,7 @@ from hawthorn.core.errors import InTheWay, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
+from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime import days
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import assignments as store
@@ -29,6 +30,7 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     note = naming.note("note", note)
     if not any(permission.may(act, verb, about) for verb in WORK[:5]):
         raise permission.refusal(act, "write", about)
+    drafts.require_at_work(entry)
     before = store.current(act.conn, entry.id, tag)
     if before is None or due != before.due:
         days.require_to_come(act, due, said("assignments.no_day", text=due))

@@ -46,8 +46,11 @@ def record(
     note: str,
     origin: str,
 ) -> int:
-    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision."""
+    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision. What follows from the
+    draft of an entry that was put away is worked out when that is brought back."""
     parents = [edition.head] if edition.head else []
+    if entry.put_away:
+        return _laid_down(act, kind, edition, content, parents, note, origin)
     return append(act, kind, entry, edition, content, parents, note, origin)
 
 
@@ -63,11 +66,24 @@ def append(
 ) -> int:
     """Append a content with given parents to the draft; returns the revision."""
     require_at_work(entry)
-    made = add_revision(act, kind, edition.id, edition.strand, content, parents, note, origin)
-    store.move_head(act.conn, edition.strand, edition.head, made)
+    made = _laid_down(act, kind, edition, content, parents, note, origin)
     keep_up(act, kind, entry, edition.id, edition.locale, content, made)
     if edition.locale == COMMON:
         follow_section(act, entry.id)
+    return made
+
+
+def _laid_down(
+    act: Act,
+    kind: ContentType,
+    edition: Edition,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    made = add_revision(act, kind, edition.id, edition.strand, content, parents, note, origin)
+    store.move_head(act.conn, edition.strand, edition.head, made)
     return made
 
 

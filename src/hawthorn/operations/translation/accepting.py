@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -14,7 +14,7 @@ from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import memories, own_files
-from hawthorn.operations.translation.translation import CLOSED, find, told
+from hawthorn.operations.translation.translation import CLOSED, find, needless, sent_of, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
@@ -57,40 +57,60 @@ def accept(
     ids = {p.uuid: p.entry for p in parts.values()}
     known = {(u.entry, u.key): u for u in rows}
     chosen = [_asked_for(known, ids.get(entry), key) for entry, key in some] or rows
-    clashing = [u for u in rows if u.outcome == "conflict"]
+    clashing = [u for u in rows if u.outcome == "conflict" and not parts[u.entry].put_away]
     if any(u in clashing for u in chosen):
         raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
     late_one = next((u for u in chosen if some and u in moved_on), None)
     if late_one is not None:
         raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{late_one.outcome}"))
-    accepted = [u for u in chosen if u.outcome and u not in moved_on]
+    accepted = [u for u in chosen if u.outcome not in ("", "conflict", *_NOT_APPLIED)]
     by_entry: dict[int, list[JobUnit]] = {}
     for unit in accepted:
         by_entry.setdefault(unit.entry, []).append(unit)
     for of_entry, mine in by_entry.items():
         store.set_units(act.conn, job.id, of_entry, ((u.key, "final", u.text, u.outcome) for u in mine))
         memories.feed(act, job, parts[of_entry], mine)
-    left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
+    unneeded = _needless(act, job, parts.values())
+    left = [
+        u
+        for u in store.units(act.conn, job.id)
+        if u.state != "final" and u.outcome not in _NOT_APPLIED and (u.entry, u.key) not in unneeded
+    ]
     late = [act.say(one) for one in _not_applied(moved_on)]
     if left and onward != Onward():
         raise InTheWay("translation.not_all_accepted", count=len(left))
     if left:
         return Accepted(accepted=len(accepted), left=len(left), notes=late)
-    store.update(act.conn, job.id, act.now, state="accepted")
+    store.update(act.conn, job.id, act.now, state="accepted", done=job.total)
     told(act, "job.accepted", job, note=note)
     without = [
         act.say("own_files.none_of_its_own", title=f.title, label=f.label)
         for f in own_files.open_ones(act, job)
     ]
     notes = [n for p in parts.values() if (n := _approve(act, job, p, note))] + without
-    _go_on(act, [MoveRequest(p.uuid, job.locale) for p in parts.values()], onward, job.name)
+    _go_on(act, [MoveRequest(p.uuid, job.locale) for p in parts.values() if not p.put_away], onward, job.name)
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
+
+
+def _needless(act: Act, job: Job, parts: Iterable[JobEntry]) -> set[tuple[int, str]]:
+    """The units that nobody has to accept any more (by entry and key): those of entries that were put away, and of texts that their types have no more."""
+    found: set[tuple[int, str]] = set()
+    for part in parts:
+        rows = store.units_of(act.conn, job.id, part.entry)
+        if part.put_away:
+            found |= {(u.entry, u.key) for u in rows}
+        elif any(not u.outcome for u in rows):
+            sent = sent_of(act, job, part, split=False, rows=rows)
+            found |= {(u.entry, u.key) for u in needless(part, rows, sent)}
+    return found
 
 
 def _go_on(act: Act, moves: Sequence[MoveRequest], onward: Onward, name: str) -> None:
     if onward.release and onward.dispatch:
         raise Invalid([FieldProblem("dispatch", said("translation.release_or_dispatch"))])
+    if not moves:
+        return
     if onward.release:
         act.derive()
         dispatches.make(act, moves, name=name)
@@ -127,6 +147,8 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     flow: Workflow = workflows.of(act, entry, job.locale)
     edition = entry_store.edition(act.conn, part.entry, job.locale)
     title = entry_store.title(act.conn, part.entry, job.locale)
+    if part.put_away:
+        return act.say("translation.accepted_away", entry=title or entry_store.title(act.conn, part.entry))
     if edition is None or edition.head is None or flow.stages[1] == flow.last:
         return ""
     problem = review.blocked_from(act, flow, edition, flow.stages[1])

@@ -84,6 +84,7 @@ def still_fits(act: Act, uuid: str, locale: str, seen: Mapping[str, str]) -> Non
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     permission.require(act, "write", permission.subject(act, entry, tag))
+    drafts.require_at_work(entry)
     if tag == entry.source_locale:
         raise InTheWay("against.is_the_source", locale=act.setup.locales[tag])
     kind = act.setup.type(entry.type)

@@ -44,7 +44,7 @@ class TargetShown:
 
 @dataclass(frozen=True, slots=True)
 class EntryShown:
-    """An entry in a commission; what was removed since, or cannot be read by whoever looks, does not go out with it."""
+    """An entry in a commission; what was removed since, is in the archive, or cannot be read by whoever looks, does not go out with it."""
 
     id: str
     title: str
@@ -232,7 +232,7 @@ def _entry(view: View, row: CommissionEntry) -> EntryShown | None:
         title=permission.title(view, row.id) or view.say("common.untitled"),
         type=row.type,
         source_locale=row.source_locale,
-        goes=row.removed_at is None,
+        goes=not row.put_away,
         by=row.by_name,
         at=iso(row.at),
     )
@@ -363,7 +363,7 @@ def _unfit(act: Act, entry: Entry, source: str) -> Message | None:
         return said("commissions.another_source", locale=entry.source_locale, known=source)
     if not act.setup.type(entry.type).translated:
         return said("commissions.not_translated", type=act.setup.type(entry.type).label)
-    return None
+    return said("commissions.in_archive") if entry.put_away else None
 
 
 def _below(view: View, some: Sequence[Entry]) -> list[Entry]:
@@ -436,7 +436,7 @@ def _order(view: View, row: Commission) -> Order:
         entries=tuple(
             one.uuid
             for one in store.entries(view.conn, row.id)
-            if one.removed_at is None and permission.readable(view, one)
+            if not one.put_away and permission.readable(view, one)
         ),
         locales=tuple(_in_order(view, (one.locale for one in store.targets(view.conn, row.id)))),
         name=row.name,

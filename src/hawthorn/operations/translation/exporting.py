@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from hawthorn.core import formats
-from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.translation.units import Unit
 from hawthorn.operations.delivery import previews
@@ -34,7 +34,9 @@ def export(
     says where those files are fetched that differ by locale."""
     job = find(view, uuid)
     files: list[formats.OutFile] = []
-    parts = store.entries(view.conn, job.id)
+    parts = [part for part in store.entries(view.conn, job.id) if not part.put_away]
+    if not parts:
+        raise InTheWay("exporting.all_put_away")
     seen = previews.seen_by_job(view, job.id, (part.entry for part in parts))
     own = _own(view, job, public)
     for part in parts:

@@ -17,15 +17,17 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import keeping, returns, units
 from hawthorn.core.translation.returns import Checked, Outcome, Returned, Sent
 from hawthorn.core.translation.units import Segment
-from hawthorn.operations.release import drafts, review, workflows
+from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.translation import landing
 from hawthorn.operations.translation.translation import (
     CLOSED,
     codes_of,
     find,
     require_carry,
     sent_of,
+    still_open,
     takes_no_return,
     told,
 )
@@ -112,20 +114,22 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u.entry, u.key): u.text for some in rows.values() for u in some if u.outcome}
     undecided: list[tuple[JobEntry, list[str]]] = []
+    put_in: list[JobEntry] = []
     new = False
     for part in parts:
         mine = checked[part.uuid]
         fresh = {k: t for k, t in mine.texts.items() if came.get((part.entry, k)) != t}
         kept = _kept(mine, fresh, rows[part.entry])
         new = _keep(act, job, part, mine, [k for k in kept if k[0] not in fresh], rows[part.entry]) or new
-        if not fresh and (came or not mine.texts):
+        if not fresh:
             continue
         new = True
+        put_in.append(part)
         decided = _merge_returned(act, job, part, sent[part.uuid], fresh, kept)
         for one in decided:
             counts[one.how] += 1
         undecided.append((part, [one.key for one in decided if one.how != "applied"]))
-    found = _ended(act, job, checked, strange, counts, new=new)
+    found = _ended(act, job, checked, strange, counts, put_in, new=new)
     return replace(found, decisions=_decisions(act, job, undecided, sent)[:NAMED])
 
 
@@ -174,23 +178,27 @@ def _ended(
     checked: Mapping[str, Checked],
     strange: Sequence[FieldProblem],
     counts: Mapping[str, int],
+    put_in: Sequence[JobEntry],
     *,
     new: bool,
 ) -> Imported:
-    back = store.returned(act.conn, job.id)
-    landed = _landed(act, job) if new and job.returns == "review" else []
+    left = still_open(act, job)
+    said_of = [
+        Place(part.uuid, entry_store.title(act.conn, part.entry), "", why)
+        for part, why in (*landing.landed(act, job, put_in), *_kept_away(act, put_in))
+    ]
     problems = _places(act, job, checked, lambda one: one.problems)
     problems += [Place("", "", p.where[:200], act.say(p.what)) for p in strange]
     found = Imported(
         **counts,
-        open=job.total - back,
+        open=left,
         refused=len(problems),
         problems=problems[:NAMED],
-        notes=[*landed, *_places(act, job, checked, lambda one: one.notes)][:NAMED],
+        notes=[*said_of, *_places(act, job, checked, lambda one: one.notes)][:NAMED],
         decisions=[],
     )
     if new:
-        state = "returned" if back >= job.total else "in work"
+        state = "in work" if left else "returned"
         store.update(
             act.conn, job.id, act.now, state=state, done=store.finished(act.conn, job.id), trouble=""
         )
@@ -199,24 +207,9 @@ def _ended(
     return found
 
 
-def _landed(act: Act, job: Job) -> list[Place]:
-    """Submit each entry for review of which every unit was put in or chosen about; names those that may not stand there, and why."""
-    out: list[Place] = []
-    for part in store.entries(act.conn, job.id):
-        entry = entry_store.entry_by_id(act.conn, part.entry)
-        edition = entry_store.edition(act.conn, part.entry, job.locale)
-        flow = workflows.of(act, entry, job.locale)
-        rows = store.units_of(act.conn, job.id, part.entry)
-        if edition is None or edition.head is None or flow.stages[1] == flow.last:
-            continue
-        if any(row.outcome not in ("applied", "kept") for row in rows):
-            continue
-        why = review.blocked_from(act, flow, edition, flow.stages[1])
-        if why:
-            out.append(Place(part.uuid, entry_store.title(act.conn, part.entry), "", why))
-        else:
-            review.put_up(act, entry, edition, flow, act.keep("notes.returned", job=job.name))
-    return out
+def _kept_away(act: Act, some: Sequence[JobEntry]) -> list[tuple[JobEntry, str]]:
+    """Those of some entries that were put away, and where what returned for them is."""
+    return [(part, act.say("translation.stays_in_draft")) for part in some if part.put_away]
 
 
 def _places(

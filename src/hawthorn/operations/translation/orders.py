@@ -13,6 +13,7 @@ from hawthorn.core.translation import counting, rates, units
 from hawthorn.core.translation.rates import KINDS
 from hawthorn.core.translation.units import Unit
 from hawthorn.operations.access import permission
+from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime import days
 from hawthorn.operations.runtime.act import Act, View
@@ -158,6 +159,7 @@ def check(act: Act, order: Order) -> None:
     check_due(act, order.due)
     for uuid in order.entries:
         entry = permission.find(act, uuid)
+        drafts.require_at_work(entry)
         for locale in order.locales:
             tag = act.setup.locale(locale)
             if tag == entry.source_locale:
@@ -181,7 +183,7 @@ def parts(view: View, order: Order, locale: str) -> list[Part]:
         entry = permission.find(view, uuid)
         kind = view.setup.type(entry.type)
         source = entry_store.edition(view.conn, entry.id, entry.source_locale)
-        if source is None or source.head is None or not kind.translated:
+        if source is None or source.head is None or not kind.translated or entry.put_away:
             continue
         target = drafted(view, entry.id, tag)
         content = revisions.content(view.conn, source.head)

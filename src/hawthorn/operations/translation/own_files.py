@@ -55,7 +55,7 @@ def of_job(view: View, job: Job) -> list[OwnFile]:
     for part in jobs.entries(view.conn, job.id):
         kind = view.setup.type(part.type)
         specs = _specs(kind, job.locale)
-        if not specs:
+        if not specs or part.put_away:
             continue
         source, target = (drafted(view, part.entry, tag) for tag in (part.source_locale, job.locale))
         title = entry_store.title(view.conn, part.entry)

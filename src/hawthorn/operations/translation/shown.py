@@ -65,7 +65,7 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
                     state=unit.state,
                     outcome=unit.outcome,
                     words=mine.unit.words if mine else 0,
-                    trouble=unit.trouble,
+                    trouble=view.say("translation.stays_in_draft") if part.put_away else unit.trouble,
                     notes=json.loads(unit.notes),
                 )
             )

@@ -161,10 +161,10 @@ def send_due(act: Act) -> None:
 
 def _send(act: Act, row: StandingCommission, waiting: Sequence[Waiting]) -> int:
     """Send entries, those of one source locale together; returns how many had something to translate."""
-    if row.sends == "out":
-        # What is written on meanwhile goes when that is out.
-        waiting = [one for one in waiting if one.out is not None and one.head == one.out]
     store.settle(act.conn, row.id, [one.entry for one in waiting])
+    if row.sends == "out":
+        # What is written on meanwhile waits anew when that is out.
+        waiting = [one for one in waiting if one.out is not None and one.head == one.out]
     sent = 0
     for source in dict.fromkeys(one.source_locale for one in waiting):
         sent += _send_from(act, row, source, [one for one in waiting if one.source_locale == source])

@@ -110,6 +110,8 @@ def _open(view: View, job: Job) -> Iterator[tuple[JobEntry, JobUnit, Unit]]:
     """The units of a job on which somebody works, as they were left."""
     parts: Sequence[JobEntry] = store.entries(view.conn, job.id)
     for part in parts:
+        if part.put_away:
+            continue
         sent = sent_of(view, job, part)
         for row in store.units_of(view.conn, job.id, part.entry):
             if row.key in sent and row.state == "initial":

@@ -420,7 +420,7 @@ def fill(act: Act, uuid: str) -> int:
     looking = memories.of_job(act, job)
     count = 0
     for part in store.entries(act.conn, job.id):
-        if not may_translate(act, job, part):
+        if part.put_away or not may_translate(act, job, part):
             continue
         sent = sent_of(act, job, part)
         for row in store.units_of(act.conn, job.id, part.entry):

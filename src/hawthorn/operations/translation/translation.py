@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Container, Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -17,6 +18,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation import landing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
@@ -76,6 +78,21 @@ def sent_of(
         for u in (store.units_of(view.conn, job.id, part.entry) if rows is None else rows)
         if u.key in by_key
     }
+
+
+def needless(part: JobEntry, rows: Iterable[JobUnit], sent: Container[str]) -> list[JobUnit]:
+    """The units of one entry of a job that nobody has to translate any more: it was put away, or its type has no such text by now."""
+    return [u for u in rows if not u.outcome and u.source_hash and (part.put_away or u.key not in sent)]
+
+
+def still_open(view: View, job: Job) -> int:
+    """How many units of a job have not returned and are to be translated yet."""
+    count = 0
+    for part in store.entries(view.conn, job.id):
+        rows = [u for u in store.units_of(view.conn, job.id, part.entry) if not u.outcome and u.source_hash]
+        if rows and not part.put_away:
+            count += len(rows) - len(needless(part, rows, sent_of(view, job, part, split=False, rows=rows)))
+    return count
 
 
 def _own_hash(unit: JobUnit, *, rich: bool) -> str | None:
@@ -142,11 +159,22 @@ def reopen(act: Act, uuid: str) -> None:
     if job.state != "cancelled":
         raise InTheWay("translation.not_cancelled", state=job.state)
     back = store.returned(act.conn, job.id)
-    state = "returned" if back >= job.total else "in work" if job.done else "waiting"
+    state = "returned" if back and not still_open(act, job) else "in work" if job.done else "waiting"
     if job.remote and state != "returned":
         state = "sent"
     store.update(act.conn, job.id, act.now, state=state, ask_at=0, failures=0, trouble="")
     told(act, "job.reopened", job, remote=job.remote)
+
+
+def follow(act: Act) -> None:
+    """See which jobs have returned as all that they waited for was put away by an act; called at the end of every act."""
+    some = {entry for kind, about in act.happened if kind == "dispatch.gone" for entry in about}
+    for job in store.of_put_away(act.conn, some) if some else []:
+        how = Counter(u.outcome for u in store.units(act.conn, job.id))
+        counts = {outcome: how[outcome] for outcome in ("applied", "drifted", "conflict", "gone")}
+        if any(counts.values()) and not still_open(act, job):
+            store.update(act.conn, job.id, act.now, state="returned", trouble="")
+            told(act, "job.nothing-open", job, **counts, open=0)
 
 
 def progress(
@@ -237,6 +265,8 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         unit.text,
         "applied" if take == "theirs" else "kept",
     )
+    if job.state not in CLOSED:
+        landing.landed(act, job, [part])
     told(act, "job.chosen", job, key=key, take=take)
 
 

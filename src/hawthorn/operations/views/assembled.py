@@ -6,7 +6,7 @@ from hawthorn.core.bounds import Bounds
 from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Act, Clock, Desk, Spoken
 from hawthorn.operations.runtime.pacing import Pace
-from hawthorn.operations.translation import coverage, standing_commissions
+from hawthorn.operations.translation import coverage, standing_commissions, translation
 from hawthorn.store.database import Database
 from hawthorn.store.file_store import FileStore
 from hawthorn.store.scanner import Scanner
@@ -16,6 +16,7 @@ from hawthorn.store.vault import Vault
 def _derive(act: Act) -> None:
     coverage.follow(act)
     standing_commissions.follow(act)
+    translation.follow(act)
 
 
 def desk(
