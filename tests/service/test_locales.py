@@ -9,18 +9,23 @@ from typing import Any
 
 import pytest
 
+from hawthorn.core import timeline
 from hawthorn.core.errors import InTheWay, Invalid, Refused
 from hawthorn.core.locales import from_list
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.content import entries, locales
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, review, undoing
-from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release import dispatches, gathering, review, undoing
+from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.records import About
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import show
+from hawthorn.operations.views import my_work, show
 from tests.conftest import Running
-from tests.service.made import House
+from tests.service.made import START, House
+from tests.service.test_returns import save
 
 EN, FR, CA = (
     {"tag": tag, "name": name} for tag, name in (("en", "English"), ("fr", "Français"), ("fr-CA", ""))
@@ -167,3 +172,45 @@ def test_over_http_a_change_is_said_before_it_is_made(running: Running) -> None:
         assert "cannot end" in ends[0].in_the_way
     finally:
         assert [c.how for c in ida.define_locales(before).changes] == ["ended"]
+
+
+def test_a_language_in_which_something_may_go_out_yet_does_not_end(house: House) -> None:
+    define(house, EN, FR)
+    lamp, bell = house.page("Lamp"), house.page("Bell")
+    for page in (lamp, bell):
+        save(house, page, "fr", title="La lampe", body="<p>Un.</p>")
+        house.do("wim", lambda a, p=page: review.submit(a, p, "fr"))
+    house.do("oda", lambda a: review.sign_off(a, lamp, "fr", 1))
+    house.do(
+        "ida",
+        lambda a: assignments.assign(a, bell, "fr", "wim", due=timeline.iso(START + 24 * 3600 * SECOND)[:10]),
+    )
+    held = house.do("wim", lambda a: gathering.start(a, About("Spring"), [MoveRequest(bell, "fr")]))
+    at = When(instant=timeline.iso(house.clock.at + 100 * SECOND))
+    planned = house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "fr")], at))
+    with pytest.raises(InTheWay, match="2 dispatches with something of it may go yet"):
+        define(house, EN)
+    for one in (planned, held):
+        house.do("ida", lambda a, d=one: dispatches.cancel(a, d))
+
+    def work() -> list[int]:
+        found = [house.desk.read(house.who(w), lambda v: my_work.my_work(v)) for w in ("oda", "wim", "ida")]
+        return [
+            len(some)
+            for one in found
+            for some in (
+                one["waiting"],
+                one["you_wait_for"],
+                one["assigned_to_you"],
+                one["assigned_to_others"],
+            )
+        ]
+
+    there = work()
+    assert sum(there) == 6
+    define(house, EN)
+    assert sum(work()) == 0, "nobody can open what is in it"
+    house.later(3 * 24 * 3600)
+    assert house.do("ida", assignments.remind) == 0
+    define(house, EN, FR)
+    assert work() == there

@@ -82,17 +82,19 @@ def set_locales(conn: sqlite3.Connection, wanted: Iterable[Locale], at: int) -> 
     )
 
 
-def uses_of_locale(conn: sqlite3.Connection, tag: str) -> tuple[int, int, int, int]:
-    """How many editions a locale has, how many of them are out, of how many entries it is the source, and how many jobs
-    into it are not finished."""
+def uses_of_locale(conn: sqlite3.Connection, tag: str) -> tuple[int, int, int, int, int]:
+    """How many editions a locale has, how many of them are out, of how many entries it is the source, how many jobs
+    into it are not finished, and how many dispatches with something of it may go yet."""
     row = conn.execute(
         "SELECT (SELECT count(*) FROM edition d JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE d.locale = ?1), "
         "(SELECT count(*) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
         "WHERE d.locale = ?1), (SELECT count(*) FROM entry WHERE source_locale = ?1 AND removed_at IS NULL), "
-        "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'cancelled', 'failed'))",
+        "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'cancelled')), "
+        "(SELECT count(DISTINCT p.id) FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+        "WHERE p.state IN ('open', 'planned', 'held', 'failed') AND d.locale = ?1)",
         (tag,),
     ).fetchone()
-    return row[0], row[1], row[2], row[3]
+    return row[0], row[1], row[2], row[3], row[4]
 
 
 def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | None) -> None:

@@ -158,6 +158,7 @@ class LocaleChange(Wire):
     out: int
     sources: int = Field(description="Entries that are written in it first.")
     jobs: int = Field(description="Translation jobs into it that are not finished.")
+    dispatches: int = Field(description="Dispatches with something of it that may go yet.")
     in_the_way: str = Field(description="Why it cannot be; empty when it can.")
 
 

@@ -116,7 +116,7 @@ def _to_tell(view: View) -> list[tuple[Assignment, str]]:
     horizon = (timeline.to_datetime(view.now).date() + timedelta(days=2)).isoformat()
     out = []
     for row in store.due_by(view.conn, horizon):
-        state = state_of(view, row)
+        state = state_of(view, row) if row.locale in view.setup.locales else ""
         if state != row.told and state:
             out.append((row, state))
     return out

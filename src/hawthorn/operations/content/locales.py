@@ -26,6 +26,7 @@ class Change:
     out: int = 0
     sources: int = 0
     jobs: int = 0
+    dispatches: int = 0
     in_the_way: str = ""
 
 
@@ -37,7 +38,7 @@ def check(view: View, raws: Any) -> list[Change]:
 
 def define(act: Act, raws: Any) -> list[Change]:
     """Put locales in place of those there are. The editions of one that ends stay in the record, and are there again when it
-    comes back. Raises `InTheWay` while something of one that would end is out, is a source, or is being translated."""
+    comes back. Raises `InTheWay` while something of one that would end is out, may go out yet, is a source, or is being translated."""
     permission.require(act, "configure", Subject())
     wanted = core.from_list(raws)
     changes = _changes(act, wanted)
@@ -73,8 +74,9 @@ def _changes(view: View, wanted: dict[str, Locale]) -> list[Change]:
 
 
 def _used(view: View, one: Locale, how: str) -> Change:
-    editions, is_out, sources, jobs = definitions.uses_of_locale(view.conn, one.tag)
-    counts = {"out": is_out, "sources": sources, "jobs": jobs} if how == "ended" else {}
-    used = [said(f"locales.used_by_{what}", count=count) for what, count in counts.items() if count]
+    editions, is_out, *rest = definitions.uses_of_locale(view.conn, one.tag)
+    counts = dict(zip(("out", "sources", "jobs", "dispatches"), (is_out, *rest), strict=True))
+    ends = how == "ended"
+    used = [said(f"locales.used_by_{what}", count=count) for what, count in counts.items() if ends and count]
     why = view.say("locales.in_the_way", name=one.name, used=used) if used else ""
-    return Change(one.tag, one.name, how, editions, is_out, sources, jobs, why)
+    return Change(one.tag, one.name, how, editions, in_the_way=why, **counts)

@@ -158,6 +158,7 @@ def reopen(act: Act, uuid: str) -> None:
     permission.require(act, "commission", Subject(locale=job.locale))
     if job.state != "cancelled":
         raise InTheWay("translation.not_cancelled", state=job.state)
+    act.setup.locale(job.locale)
     back = store.returned(act.conn, job.id)
     state = "returned" if back and not still_open(act, job) else "in work" if job.done else "waiting"
     if job.remote and state != "returned":

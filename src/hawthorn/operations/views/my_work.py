@@ -84,7 +84,7 @@ def my_work(view: View) -> MyWork:
     wait_for = [
         _work_line(view, row, "review", [d.name for d in _deciders(view, row)])
         for row in reviews.waiting_of(view.conn, view.identity.id)[:MOST]
-        if permission.readable(view, row, row.locale)
+        if _readable(view, row)
     ]
     for asked in dispatch_reviews.waiting(view.conn, _LOOKED_AT):
         if not permission.whole(view, asked.dispatch):
@@ -100,7 +100,7 @@ def my_work(view: View) -> MyWork:
     sent_back = [
         _work_line(view, row, "sent back")
         for row in reviews.sent_back_to(view.conn, view.identity.id)
-        if permission.readable(view, row, row.locale)
+        if _readable(view, row)
     ]
     returned = [
         _line(
@@ -140,9 +140,11 @@ def my_work(view: View) -> MyWork:
     of_dispatches = comments.mentioning_of_dispatches(view.conn, view.identity.id)
     seen = permission.whole_among(view, {row.dispatch for row in of_dispatches})
     named += [_named_in_dispatch(view, row) for row in of_dispatches if row.dispatch in seen]
-    my_work = [_assigned_line(view, row) for row in assigned.assigned_to(view.conn, view.identity.id)]
-    given = [_assigned_line(view, row) for row in assigned.assigned_by(view.conn, view.identity.id)]
-    mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
+    mine, given = (
+        [_assigned_line(view, row) for row in some(view.conn, view.identity.id) if _spoken(view, row.locale)]
+        for some in (assigned.assigned_to, assigned.assigned_by)
+    )
+    yours, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
         show_dispatches.dispatch(view, row, whole=False)
@@ -151,9 +153,9 @@ def my_work(view: View) -> MyWork:
     ]
     return {
         "waiting": sent_back + named + waiting + to_translate + returned,
-        "assigned_to_you": my_work,
+        "assigned_to_you": mine,
         "assigned_to_others": given,
-        "yours": show_lines.lines(view, mine),
+        "yours": show_lines.lines(view, yours),
         "you_wait_for": wait_for,
         "next_out": ahead,
     }
@@ -166,7 +168,7 @@ def _to_review(view: View) -> Iterator[SubmissionLine]:
         if (
             row.actor != view.identity.id
             and permission.may(view, "sign", about)
-            and permission.readable(view, row, row.locale)
+            and _readable(view, row)
             and _waits_for_me(view, row)
         ):
             yield row
@@ -178,11 +180,7 @@ def _to_release(view: View) -> Iterator[SubmissionLine]:
     planned = {p.edition for p in move_store.planned_for(view.conn, [r.edition for r in ready])}
     for row in ready:
         about = permission.subject(view, row, row.locale, "release")
-        if (
-            row.edition not in planned
-            and permission.may(view, "release", about)
-            and permission.readable(view, row, row.locale)
-        ):
+        if row.edition not in planned and permission.may(view, "release", about) and _readable(view, row):
             yield row
 
 
@@ -303,8 +301,13 @@ def _waits_for_me(view: View, row: SubmissionLine) -> bool:
     return not any(s.actor == view.identity.id and s.stage_name == goal.name for s in given)
 
 
-def _readable(view: View, row: Mention) -> bool:
-    return permission.readable(view, row, row.locale)
+def _readable(view: View, row: SubmissionLine | Mention) -> bool:
+    return _spoken(view, row.locale) and permission.readable(view, row, row.locale)
+
+
+def _spoken(view: View, locale: str) -> bool:
+    """Whether a locale is one of the house; what is in one that ended is there again when that comes back."""
+    return locale == COMMON or locale in view.setup.locales
 
 
 def _named_line(view: View, row: Mention) -> WorkLine:
