@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from hawthorn.core import contenttypes, timeline
-from hawthorn.core.errors import InTheWay
+from hawthorn.core.errors import GateUnmet, InTheWay
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.collector import Collector
 from hawthorn.operations.collaboration import assignments
@@ -299,3 +299,17 @@ def test_what_was_decided_about_one_entry_stays_when_another_returns(house: Hous
         page: [s for s, _, _, until in house.standing(page, "fr") if until is None] for page in (lamp, bell)
     }
     assert stages == {lamp: [], bell: ["review"]}, "all of it is chosen about now"
+
+
+def test_what_may_be_there_once_does_not_come_back_beside_another(house: House) -> None:
+    page = house.page("Lamp")
+    gone = put_away(house, page, "remove")
+
+    def single(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["page"])
+        changing.define_type(act, {**now, "single": True})
+
+    house.do("ida", single)
+    house.page("Bell")
+    with pytest.raises(GateUnmet, match="“Bell”"):
+        brought_back(house, gone)

@@ -47,11 +47,15 @@ def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     shelved = put_away.archived(view.conn, archival.gone | archival.back)
     turned = (archival.gone & shelved) | (archival.back - shelved)
     planning.plan_lines(view, lines, view.now, reviving=back | archival.gone)
-    if lines and back:
-        lines[0].unmet += _without_room(view, back)
+    revived = back | gone | turned
+    stops = _without_room(view, back)
+    if stops:
+        # Of a draft nothing stood anywhere; it is no less too many.
+        lines = lines or _named(view, row, lines, revived)
+        lines[0].unmet += stops
     check = planning.completed(view, lines)
     planning.completed(view, changed)
-    return Undoing(check, changed, back | gone | turned)
+    return Undoing(check, changed, revived)
 
 
 def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
@@ -82,7 +86,7 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
         owner=row.owner,
         undoes=row.id,
     )
-    lines = [x.as_new() for x in (*found.check.lines, *_named(act, row, found))]
+    lines = [x.as_new() for x in (*found.check.lines, *_named(act, row, found.check.lines, found.revived))]
     move_store.add_moves(act.conn, id, lines, act.identity.id)
     going.go(act, id, act.now)
     return made
@@ -125,9 +129,9 @@ def _line(c: Changed) -> Line:
     return Line(RESTORE, c.edition, c.stage, c.took, True, c.uuid, c.locale, c.title, c.type)
 
 
-def _named(view: View, row: Dispatch, found: Undoing) -> list[Line]:
+def _named(view: View, row: Dispatch, lines: Sequence[Line], revived: set[str]) -> list[Line]:
     """A line for each edition of an entry that comes back, or goes again, though nothing of it stands differently."""
-    named = found.revived - {x.uuid for x in found.check.lines}
+    named = revived - {x.uuid for x in lines}
     return [
         Line(RESTORE, m.edition, m.stage, None, True, m.uuid, m.locale, m.title, m.type)
         for m in move_store.asked(view.conn, row.id)
