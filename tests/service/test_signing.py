@@ -8,12 +8,14 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import GateUnmet, StaleRevision
+from hawthorn.core.errors import GateUnmet, InTheWay, Refused, StaleRevision
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, gathering, review, reviewing
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work, show, show_comparison
+from hawthorn.store import events
 from tests.service.made import House
 from tests.service.test_planned_fields import add_fields
 
@@ -149,3 +151,108 @@ def test_a_dispatch_is_signed_off_in_the_revisions_that_were_looked_at(house: Ho
     house.do("oda", lambda a: reviewing.sign(a, made, [*seen, (page, "*")], seen=seen))
     house.do("ida", lambda a: dispatches.send(a, made))
     assert house.is_out(page)
+
+
+def offered(house: House, page: str, who: str) -> set[str]:
+    """What somebody may do with a page, of what is about its way out."""
+    acts = house.desk.read(house.who(who), lambda v: show.entry(v, page, "en"))["acts"]
+    return {one["act"] for one in acts if one["allowed"]} & {"submit", "sign", "send-back", "release"}
+
+
+def asked(house: House) -> list[str]:
+    """Who has something to decide, and it is these whom the page names."""
+    return [
+        who for who in ("ida", "oda", "wim") if house.desk.read(house.who(who), my_work.my_work)["waiting"]
+    ]
+
+
+def named(house: House, page: str) -> list[str]:
+    found = house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "en"))["deciders"]
+    return sorted(name.lower() for name in found)
+
+
+def signatures(house: House, page: str) -> list[str]:
+    """The locales of the newest revisions of an entry that were signed off, one for each time."""
+    with house.desk.db.read() as conn:
+        rows = conn.execute(
+            "SELECT d.locale FROM sign_off s JOIN revision r ON r.id = s.revision JOIN edition d ON d.id = r.edition "
+            "JOIN strand k ON k.edition = d.id AND k.head = r.id JOIN entry e ON e.id = d.entry WHERE e.uuid = ? ORDER BY s.id",
+            (page,),
+        ).fetchall()
+    return [row[0] for row in rows]
+
+
+def test_shared_fields_alone_go_the_way_that_a_text_goes(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert (offered(house, page, "wim"), offered(house, page, "ida")) == (set(), set())
+    save(house, page, level=9)
+    assert offered(house, page, "wim") == {"submit"}
+    submit(house, page)
+    # Whoever signed the text before is asked about what is new.
+    assert (asked(house), named(house, page)) == (["ida", "oda"], ["ida", "oda"])
+    told = house.desk.read(
+        house.who("ida"), lambda v: notifications.for_event(v, events.after(v.conn, 0, 500)[-1])
+    )
+    assert {one.actor for one in told} == {house.who(who).id for who in ("ida", "oda")}
+    assert offered(house, page, "oda") == {"sign", "send-back"}
+    sign(house, page, 1, shared=2)
+    assert offered(house, page, "ida") == {"send-back", "release"}
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert (offered(house, page, "ida"), asked(house)) == (set(), [])
+    with pytest.raises(InTheWay, match="out already"):
+        submit(house, page)
+
+
+def test_shared_fields_that_changed_come_to_a_text_that_is_in_review(house: House) -> None:
+    page = house.page("Fog", level=1)
+    submit(house, page)
+    with pytest.raises(InTheWay, match="in review already"):
+        submit(house, page)
+    assert offered(house, page, "wim") == set()
+    save(house, page, level=9)
+    assert offered(house, page, "wim") == {"submit"}
+    submit(house, page)
+    assert waits(house, page) == (1, 2)
+
+
+def test_what_others_changed_in_shared_fields_waits_for_somebody_else(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, title="Mist")
+    house.do("oda", lambda a: entries.save(a, page, "en", {"level": 9}, entries.base_now(a, page, "en")))
+    submit(house, page)
+    assert asked(house) == ["ida", "oda"]
+    sign(house, page, 2, shared=2)
+    # Her sign-off is of the text: the shared fields are her own.
+    gate = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["gate"]
+    assert gate is not None
+    assert (gate["given"], signatures(house, page)) == ([], ["en"])
+    assert (asked(house), named(house, page), offered(house, page, "oda")) == (
+        ["ida"],
+        ["ida"],
+        {"send-back"},
+    )
+    with pytest.raises(Refused, match="You changed this text"):
+        sign(house, page, 2, shared=2)
+    with pytest.raises(GateUnmet):
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    house.do("ida", lambda a: review.sign_off(a, page, "en", 2, "", 2))
+    # Ready to go out: that is what is left to do.
+    assert offered(house, page, "ida") >= {"send-back", "release"}
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert house.is_out(page)
+
+
+def test_whoever_wrote_the_text_is_not_asked_about_the_shared_fields_beside_it(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, level=9)
+    house.do("ida", lambda a: entries.save(a, page, "en", {"title": "Mist"}, entries.base_now(a, page, "en")))
+    submit(house, page)
+    assert (asked(house), named(house, page)) == (["oda"], ["oda"])
+    assert "sign" not in offered(house, page, "ida")
+    with pytest.raises(Refused, match="You changed this text"):
+        house.do("ida", lambda a: review.sign_off(a, page, "en", 2))
+    sign(house, page, 2, shared=2)
+    assert signatures(house, page) == ["en", "*"]

@@ -415,3 +415,29 @@ def test_a_type_that_names_another_workflow_moves_what_stands(house: House) -> N
     house.do("ida", lambda a: changing.define_type(a, {**kind, "version": 3, "workflow": "short"}))
     assert [s for s, _, _, until in house.standing(page) if until is None] == []
     release(house, page)
+
+
+def test_an_override_is_of_the_shared_fields_that_were_looked_at(house: House) -> None:
+    define(house, flow("standard", override_roles=["managing-editor"]))
+    page, other = house.page("Lamp"), house.page("Bell")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+
+    def looked() -> int:
+        gate = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["gate"]
+        assert gate is not None
+        return gate["common_revision"] or 0
+
+    def override(shared: int | None) -> Any:
+        return house.do("ida", lambda a: overriding.override(a, page, "en", "release", 1, "Urgent.", shared))
+
+    seen = looked()
+
+    def below(act: Any) -> Any:
+        return entries.save(act, page, "en", {"below": other}, entries.base_now(act, page, "en"))
+
+    house.do("wim", below)
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    assert looked() == seen + 1
+    with pytest.raises(StaleRevision, match="others by now"):
+        override(seen)
+    assert override(looked())

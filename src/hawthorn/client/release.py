@@ -299,10 +299,22 @@ class ReleaseCalls:
 
     @call
     def override(
-        self, id: str, locale: str, stage: str, revision: int, reason: str
+        self,
+        id: str,
+        locale: str,
+        stage: str,
+        revision: int,
+        reason: str,
+        common_revision: int | None = None,
     ) -> Request[wire.views.Entry]:
-        """Override the gate before a stage for a revision that does not meet it."""
-        body = {"stage": stage, "revision": revision, "reason": reason}
+        """Override the gate before a stage for a revision that does not meet it, with that of the shared fields
+        (`GateAhead.common_revision`; 0 for none)."""
+        body = {
+            "stage": stage,
+            "revision": revision,
+            "common_revision": common_revision,
+            "reason": reason,
+        }
         return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)
 
     @call

@@ -99,6 +99,8 @@ GOING_OUT: dict[str, str] = {
     "WorkLine.stage": "The stage at which a review waits, or was decided.",
     "Side.common_revision": "The number of the shared fields' revision on this side; null for none.",
     "SignOffAsk.common_revision": "The number of the shared fields' revision that was looked at with it (`Review.common_revision`; 0 where there was none). One that has another by now is refused with 412.",
+    "OverrideAsk.common_revision": "The number of the shared fields' revision that was looked at with it (`GateAhead.common_revision`; 0 where there was none). One that has another by now is refused with 412.",
+    "GateAhead.common_revision": "The number of the shared fields' revision that would go with it; null where there is none.",
     "SignedMove.revision": "The number of the revision that was looked at. One that goes in another by now is refused with 412.",
     "Review.common_revision": "The number of the shared fields' revision that is decided about with it; null where none is.",
     "SignAsk.moves": "What is signed off; all that the dispatch brings when empty.",

@@ -95,6 +95,7 @@ class GateAhead(Wire):
     moved: list[str] = Field(description="What the text shows that moved on after it was signed off.")
     embedded: str
     may_override: bool = Field(description="Whether the caller may override it.")
+    common_revision: int | None = None
 
 
 class OverrideLine(Wire):
@@ -421,6 +422,7 @@ class OverrideAsk(Wire):
 
     stage: str
     revision: int
+    common_revision: int | None = None
     reason: str
 
 

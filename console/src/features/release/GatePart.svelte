@@ -28,7 +28,12 @@
     error = null;
     try {
       const params = { path: { id: entry.id, locale: entry.locale } };
-      const body = { stage: gate!.stage, revision: number, reason };
+      const body = {
+        stage: gate!.stage,
+        revision: number,
+        common_revision: gate!.common_revision ?? 0,
+        reason,
+      };
       onEntry(await sure(api.POST("/api/entries/{id}/{locale}/override", { params, body })));
       asks = false;
     } catch (caught) {

@@ -59,7 +59,9 @@ def override(
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         number = revision or (entry.revision.number if entry.revision else 0)
-        shown(hawthorn.override(entry.id, entry.locale, stage, number, reason), as_json)
+        # What was looked at elsewhere is held to its own revision alone.
+        shared = None if revision or entry.gate is None else entry.gate.common_revision or 0
+        shown(hawthorn.override(entry.id, entry.locale, stage, number, reason, shared), as_json)
 
 
 def comments(

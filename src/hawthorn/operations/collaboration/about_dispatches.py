@@ -19,7 +19,7 @@ from hawthorn.operations.collaboration.telling import (
     may_see,
     seeing,
 )
-from hawthorn.operations.release import records, review
+from hawthorn.operations.release import deciding, records
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, people, reviews, revisions
 from hawthorn.store import moves as move_store
@@ -115,7 +115,7 @@ def _who_clears(view: View, payload: Payload) -> dict[int, list[Unmet]]:
                 actors = [made.actor] if made is not None else []
             else:
                 goal = view.setup.stage_names[move.stage]
-                found = review.clearers(view, entry, edition, goal, move.revision, condition)
+                found = deciding.clearers(view, entry, edition, goal, move.revision, condition)
                 actors = [holding.id for holding in found]
             for actor in actors:
                 out.setdefault(actor, []).append((held, one))

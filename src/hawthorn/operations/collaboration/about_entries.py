@@ -15,9 +15,9 @@ from hawthorn.operations.collaboration.telling import (
     facts_of,
     seeing,
 )
-from hawthorn.operations.release import review, workflows
+from hawthorn.operations.release import deciding, workflows
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, people, revisions
+from hawthorn.store import entries, people, reviews, revisions
 from hawthorn.store.events import Event
 
 
@@ -38,7 +38,11 @@ def _waiting(view: View, event: Event, payload: Payload, stage: str, code: str) 
     if stage not in [s.name for s in flow.stages]:
         return
     facts = facts_of(event, payload)
-    for person in review.deciders_at(view, row, edition, flow, stage, found.id):
+    waiting = reviews.waiting(view.conn, edition.id)
+    pairs = [(edition, found.id)]
+    if waiting is not None and waiting.revision == found.id and waiting.stage_name == stage:
+        pairs = deciding.pairs(view, row.id, edition, waiting)
+    for person in deciding.deciders(view, row, flow, stage, pairs):
         yield Notification(
             person.id, "review", code, facts, _path(payload), payload["entry"], payload["locale"]
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hawthorn.core import naming
 from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.messages import said
 from hawthorn.core.workflow import Unmet, asked
 from hawthorn.operations.access import permission
@@ -15,8 +15,17 @@ from hawthorn.store import entries, reviews, revisions
 from hawthorn.store.entries import Edition
 
 
-def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
-    """Override the gate before a stage for exactly one revision; returns the conditions that it does not meet now.
+def override(
+    act: Act,
+    uuid: str,
+    locale: str,
+    stage: str,
+    revision: int,
+    reason: str,
+    looked_at: int | None = None,
+) -> list[Unmet]:
+    """Override the gate before a stage for exactly one revision, with that of the shared fields that would go with it; returns the
+    conditions that it does not meet now. `looked_at` is the number of the shared fields' revision that was looked at, 0 where there was none.
 
     Each gate says who may; those on the way are overridden too where they allow the same person. The reason is kept. What the
     records cannot do without, such as an address of its own, cannot be overridden.
@@ -46,6 +55,9 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
     shared = planning.approved(act, flow, common) if common is not None else None
     if common is not None and shared is not None:
         pairs.append((common, shared))
+    with_it = revisions.number(act.conn, shared) if shared is not None else 0
+    if looked_at is not None and looked_at != with_it:
+        raise StaleRevision("review.others_would_go", asked=looked_at, revision=with_it)
     going = [ReleaseItem(one.id, r, act.setup.stages[stage]) for one, r in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     without: list[Unmet] = []

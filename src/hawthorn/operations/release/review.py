@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 
 from hawthorn.core import moves, naming
-from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.core.messages import Message, said
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import Standing
-from hawthorn.core.workflow import Candidate, Gate, Stage, Unmet, Workflow, counting, sign_offs_unmet, unmet
+from hawthorn.core.workflow import Candidate, Stage, Workflow, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, facts, planning, workflows
+from hawthorn.operations.release import applying, deciding, drafts, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, revisions, standings
 from hawthorn.store.entries import Edition, Entry
-from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import Decided, Submission
-from hawthorn.store.shaped import OfEntry
 
 
 def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
@@ -33,14 +30,14 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
         raise InTheWay("review.not_needed", kind=kind.label)
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
     waiting = reviews.waiting(act.conn, edition.id)
-    if waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
-        raise InTheWay("review.in_review_already")
     stand = standings.now_at(act.conn, [edition.id]).get(edition.id, {})
     last = stand.get(act.setup.stages[flow.last.name])
     going = [edition]
     common = entries.edition(act.conn, entry.id, COMMON)
-    if common is not None and _has_moved(act, common, flow, stage):
+    if common is not None and shared_moved(act, common, flow, stage):
         going.append(common)
+    elif waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
+        raise InTheWay("review.in_review_already")
     if last is not None and last.revision == edition.head and len(going) == 1:
         raise InTheWay("review.out_already")
     _require_gate(act, flow, stage, [(e, e.tip) for e in going])
@@ -89,14 +86,14 @@ def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, no
     stage, goal = flow.stages[1], flow.stages[2]
     put_up(act, entry, edition, flow, note)
     payload = payload_of(act, entry, edition, edition.tip_number, stage, note)
-    refusal = why_not_sign(act, goal, edition.id, edition.tip)
-    if refusal is not None:
-        ask = _ask(deciders_at(act, entry, edition, flow, stage.name, edition.tip))
-        return act.say("common.sentences", sentences=[refusal, ask])
     pairs = [(edition, edition.tip)]
-    mine = _sign(act, flow, goal, pairs, note)[edition.id]
-    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
-    _decided(act, flow, goal, pairs, mine, note)
+    refusal = deciding.why_not_sign(act, goal, pairs)
+    if refusal is not None:
+        ask = deciding.ask(deciding.deciders(act, entry, flow, stage.name, pairs))
+        return act.say("common.sentences", sentences=[refusal, ask])
+    found = _sign(act, flow, goal, pairs, note)
+    lacking = deciding.lacking(goal, found.values())
+    _decided(act, flow, goal, pairs, found, note)
     act.event(
         "review.signed", [entry_id], {**payload, "for": goal.name, "missing": lacking, "to": act.identity.id}
     )
@@ -159,23 +156,23 @@ def sign_off(
     number = revisions.number(act.conn, here_row.revision)
     if number != revision:
         raise StaleRevision("review.another_revision", asked=revision, revision=number)
-    pairs = _pairs(act, entry, edition, here_row)
+    pairs = deciding.pairs(act, entry.id, edition, here_row)
     covered = revisions.number(act.conn, pairs[1][1]) if len(pairs) > 1 else 0
     if shared is not None and shared != covered:
         raise StaleRevision("review.other_shared_fields", asked=shared, revision=covered)
-    refusal = why_not_sign(act, goal, edition.id, here_row.revision)
+    refusal = deciding.why_not_sign(act, goal, pairs)
     if refusal is not None:
         raise Refused(
             "review.does_not_count",
             why=refusal,
-            remedy=_ask(deciders(act, entry, edition, flow, here_row.revision)),
+            remedy=deciding.ask(deciding.deciders(act, entry, flow, here.name, pairs)),
             missing=said("review.sign_off_by_another"),
             who=[],
         )
-    mine = _sign(act, flow, goal, pairs, note)[edition.id]
-    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
+    found = _sign(act, flow, goal, pairs, note)
+    lacking = deciding.lacking(goal, found.values())
     payload = {**payload_of(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
-    _decided(act, flow, goal, pairs, mine, note)
+    _decided(act, flow, goal, pairs, found, note)
     act.event("review.signed", [entry.id], {**payload, "to": here_row.actor})
 
 
@@ -187,111 +184,14 @@ def move_on(act: Act, uuid: str, locale: str) -> None:
     goal = flow.after(here.name)
     assert goal is not None
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, here.name))
-    pairs = _pairs(act, entry, edition, waiting)
+    pairs = deciding.pairs(act, entry.id, edition, waiting)
     going = [ReleaseItem(one.id, revision, act.setup.stages[goal.name]) for one, revision in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     _refuse_unmet(act, flow, goal, going, found)
     number = revisions.number(act.conn, waiting.revision)
-    _decided(act, flow, goal, pairs, found[edition.id], "")
+    _decided(act, flow, goal, pairs, found, "")
     payload = payload_of(act, entry, edition, number, here, "")
     act.event("review.moved-on", [entry.id], {**payload, "for": goal.name, "to": waiting.actor})
-
-
-def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> Message | None:
-    """Why a gate would not count a sign-off by whoever acts; nothing when it would."""
-    gate = goal.gate
-    if not gate.counts(view.identity.roles, view.identity.handle):
-        return said("review.not_to_sign", named=[*gate.roles, *gate.people], stage=goal.label.lower())
-    if gate.author == "no" and view.identity.id in writers(view, goal, edition, revision):
-        return said("review.own_text")
-    return None
-
-
-def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[int]:
-    """Who changed the text of a revision since it was last out."""
-    about = facts.of_editions(view, [ReleaseItem(edition, revision, view.setup.stages[goal.name])])
-    return about[edition].written_by(revision)
-
-
-def deciders(view: View, entry: OfEntry, edition: Edition, flow: Workflow, revision: int) -> list[HoldingOf]:
-    """The people whose sign-off counts for what waits of an edition, and who have not given it."""
-    waiting = reviews.waiting(view.conn, edition.id)
-    here = waiting.stage_name if waiting is not None else flow.stages[1].name
-    return deciders_at(view, entry, edition, flow, here, revision)
-
-
-def deciders_at(
-    view: View, entry: OfEntry, edition: Edition, flow: Workflow, here: str, revision: int
-) -> list[HoldingOf]:
-    """The people whose sign-off of a revision that stands at a stage the gate after it counts, and who have not given it."""
-    if here not in [s.name for s in flow.stages] or (goal := flow.after(here)) is None:
-        return []
-    about = permission.subject(view, entry, edition.locale, here)
-    given = reviews.sign_offs(view.conn, [revision], view.now)
-    signed = {s.actor for s in given if s.stage_name == goal.name}
-    wrote = writers(view, goal, edition.id, revision) if goal.gate.author == "no" else frozenset()
-    return signers(view, about, goal.gate, signed | wrote)
-
-
-def signers(view: View, about: Subject, gate: Gate, but: Collection[int]) -> list[HoldingOf]:
-    """The people whose sign-off of something a gate counts, without some of them."""
-    return [
-        row
-        for row in permission.people_who(view, "sign", about)
-        if row.id not in but and gate.counts(permission.roles_of(view, row.id), row.handle)
-    ]
-
-
-def clearers(
-    view: View, entry: Entry, edition: Edition, goal: str, revision: int | None, condition: Unmet
-) -> list[HoldingOf]:
-    """Who could clear a condition that a revision does not meet for a stage: the same people who are asked to sign, are told that
-    something waits, and are named when somebody else's sign-off would not count."""
-    locale = edition.locale
-    if condition.code != "sign-offs" or revision is None:
-        return permission.people_who(view, condition.verb, permission.subject(view, entry, locale))
-    flow = workflows.of(view, entry, locale)
-    going = ReleaseItem(edition.id, revision, view.setup.stages[goal])
-    candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition.id]
-    found: dict[int, HoldingOf] = {}
-    for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
-        if stage.order <= flow.stage(goal).order and sign_offs_unmet(stage, candidate):
-            for row in deciders_at(view, entry, edition, flow, here.name, revision):
-                found.setdefault(row.id, row)
-    return [*found.values()]
-
-
-def clearing(
-    view: View, entry: Entry, edition: Edition, goal: str, revision: int | None, condition: Unmet
-) -> list[str]:
-    """The first of them, by name and role."""
-    found = clearers(view, entry, edition, goal, revision, condition)
-    return [f"{row.name} ({row.label})" for row in found[:4]]
-
-
-def _ask(who: list[HoldingOf]) -> Message:
-    names = [row.name for row in who[:4]]
-    return said("review.ask", names=names) if names else said("review.nobody_else")
-
-
-def _pairs(act: Act, entry: Entry, edition: Edition, waiting: Submission) -> list[tuple[Edition, int]]:
-    """An edition's revision with that of the shared fields that goes with it."""
-    pairs = [(edition, waiting.revision)]
-    common = entries.edition(act.conn, entry.id, COMMON)
-    shared = shared_with(act, common, waiting) if common is not None else None
-    if common is not None and shared is not None:
-        pairs.append((common, shared))
-    return pairs
-
-
-def shared_with(view: View, common: Edition, waiting: Submission) -> int | None:
-    """The revision of the shared fields that is looked at with what waits: if they wait or stand at the same stage. What came there
-    later, with another locale, is for those who decide about that."""
-    theirs = reviews.waiting(view.conn, common.id)
-    if theirs is not None and theirs.stage == waiting.stage:
-        return theirs.revision if theirs.at <= waiting.at else None
-    standing = standings.now_at(view.conn, [common.id]).get(common.id, {}).get(waiting.stage)
-    return standing.revision if standing is not None else None
 
 
 def misses_sign_offs(stage: Stage, candidate: Candidate) -> bool:
@@ -306,7 +206,7 @@ def sign_pairs(act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition,
         waiting = reviews.waiting(act.conn, edition.id)
         here = waiting is not None and waiting.revision == revision and flow.after(waiting.stage_name) == goal
         if here:
-            _decided(act, flow, goal, [(edition, revision)], found[edition.id], note)
+            _decided(act, flow, goal, [(edition, revision)], found, note)
 
 
 def _sign(
@@ -317,6 +217,9 @@ def _sign(
     about = facts.of_editions(act, going)
     before = facts.candidates(act, going, about)
     for one, revision in pairs:
+        if goal.gate.author == "no" and act.identity.id in about[one.id].written_by(revision):
+            # The text may be another's, and the shared fields one's own.
+            continue
         row = revisions.by_id(act.conn, revision)
         assert row is not None
         reviews.add_sign_off(
@@ -336,16 +239,23 @@ def _sign(
 
 
 def _decided(
-    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition, int]], mine: Candidate, note: str
+    act: Act,
+    flow: Workflow,
+    goal: Stage,
+    pairs: list[tuple[Edition, int]],
+    found: Mapping[int, Candidate],
+    note: str,
 ) -> None:
-    """Once all sign-offs are there: on to the next stage if its gate holds whole; before release it is ready then."""
-    if any(u.code == "sign-offs" for u in unmet(flow, goal, mine)):
+    """Once all sign-offs are there of all that is looked at together: on to the next stage if its gate holds whole; before release it is
+    ready then."""
+    lacks = [u.code for one, _ in pairs for u in unmet(flow, goal, found[one.id])]
+    if "sign-offs" in lacks:
         return
     if goal == flow.last:
         act.ready |= {one.id for one, _ in pairs}
         for one, _ in pairs:
             reviews.decide(act.conn, one.id, "signed off", act.identity.id, act.now, note)
-    elif not unmet(flow, goal, mine):
+    elif not lacks:
         for one, revision in pairs:
             waiting = reviews.waiting(act.conn, one.id)
             by = waiting.actor if waiting is not None else act.identity.id
@@ -410,8 +320,8 @@ def _stand(act: Act, edition: Edition, stage: Stage, revision: int) -> None:
     applying.apply(act, Plan(closing, (Opening(edition.id, id, revision),), ()), act.now, None)
 
 
-def _has_moved(view: View, common: Edition, flow: Workflow, stage: Stage) -> bool:
-    """Whether the shared fields hold something that neither stands in review nor further on."""
+def shared_moved(view: View, common: Edition, flow: Workflow, stage: Stage) -> bool:
+    """Whether the shared fields hold something that stands neither at a stage nor further on."""
     stand = standings.now_at(view.conn, [common.id]).get(common.id, {})
     ahead = [view.setup.stages[s.name] for s in flow.stages if s.order >= stage.order]
     return not any(stand[s].revision == common.head for s in ahead if s in stand)

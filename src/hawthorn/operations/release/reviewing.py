@@ -12,7 +12,7 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused, Stale
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Stage, Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, facts, leaving, records, review, workflows
+from hawthorn.operations.release import deciding, dispatches, facts, leaving, records, review, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.release.leaving import Parting
 from hawthorn.operations.release.lines import Line
@@ -75,7 +75,7 @@ def sign(
             refused = permission.refusal(act, "sign", about)
             continue
         assert line.revision is not None
-        not_mine = review.why_not_sign(act, goal, edition.id, line.revision)
+        not_mine = deciding.why_not_sign(act, goal, [(edition, line.revision)])
         if not_mine is not None:
             why = not_mine
             continue
@@ -184,10 +184,10 @@ def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
         not_theirs = {s.person for s in asked.signed}
         if gate.author == "no" and asked.by is not None:
             not_theirs.add(asked.by)
-        out |= {one.id for one in review.signers(view, about, gate, not_theirs)}
+        out |= {one.id for one in deciding.signers(view, about, gate, not_theirs)}
     for line, edition, flow, here, _ in _steps(view, lines):
         assert line.revision is not None
-        found = review.deciders_at(view, _entry(view, edition), edition, flow, here.name, line.revision)
+        found = deciding.deciders(view, _entry(view, edition), flow, here.name, [(edition, line.revision)])
         out |= {one.id for one in found}
     return out
 

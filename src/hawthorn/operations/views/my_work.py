@@ -12,7 +12,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
-from hawthorn.operations.release import listing, review, reviewing, workflows
+from hawthorn.operations.release import deciding, listing, reviewing, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
@@ -288,17 +288,17 @@ def _deciders(view: View, row: SubmissionLine) -> list[HoldingOf]:
     edition = entries.edition(view.conn, row.entry, row.locale)
     assert edition is not None
     flow = workflows.of(view, entry, row.locale)
-    return review.deciders_at(view, entry, edition, flow, row.stage_name, row.revision)
+    return deciding.deciders(view, entry, flow, row.stage_name, deciding.pairs(view, row.entry, edition, row))
 
 
 def _waits_for_me(view: View, row: SubmissionLine) -> bool:
     """Whether the gate after where something waits would count a sign-off by whoever looks, and has none of them yet."""
     flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
     goal = flow.after(row.stage_name) if row.stage_name in [s.name for s in flow.stages] else None
-    if goal is None or review.why_not_sign(view, goal, row.edition, row.revision):
+    edition = entries.edition(view.conn, row.entry, row.locale)
+    if goal is None or edition is None:
         return False
-    given = reviews.sign_offs(view.conn, [row.revision], view.now)
-    return not any(s.actor == view.identity.id and s.stage_name == goal.name for s in given)
+    return deciding.waits_for(view, goal, deciding.pairs(view, row.entry, edition, row))
 
 
 def _readable(view: View, row: SubmissionLine | Mention) -> bool:

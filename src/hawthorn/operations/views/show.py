@@ -245,7 +245,7 @@ def entry(
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
         "acts": show_review.acts(
-            view, row, flow, tag, own, latest, known.stand, around.gate, elsewhen=at is not None
+            view, row, flow, tag, own, common, latest, known.stand, around.gate, elsewhen=at is not None
         ),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row.uuid),

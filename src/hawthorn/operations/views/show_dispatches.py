@@ -14,7 +14,7 @@ from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
-from hawthorn.operations.release import going, planning, records, review
+from hawthorn.operations.release import deciding, going, planning, records
 from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
@@ -245,7 +245,7 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> MoveLine:
         "unmet": [
             {
                 **planning.condition(view, u),
-                "who": review.clearing(view, entry_row, edition, stage, brought, u),
+                "who": deciding.clearing(view, entry_row, edition, stage, brought, u),
             }
             for u in x.unmet
         ],

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import field
 from typing import TypedDict
 
@@ -14,7 +14,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.collaboration.assignments import AssignmentShown
-from hawthorn.operations.release import facts, planning, review
+from hawthorn.operations.release import deciding, facts, planning, review
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.release.lines import UnmetAhead
 from hawthorn.operations.runtime.act import View
@@ -77,8 +77,8 @@ class ActOffer(TypedDict):
 
 
 class GateAhead(TypedDict):
-    """The gate before a stage, as it is for one revision: who signed off, what is missing, and what the text shows that moved
-    on since."""
+    """The gate before a stage, as it is for one revision and that of the shared fields that would go with it (`common_revision`): who signed
+    off, what is missing, and what the text shows that moved on since."""
 
     stage: str
     label: str
@@ -88,6 +88,7 @@ class GateAhead(TypedDict):
     moved: list[str]
     embedded: str
     may_override: bool
+    common_revision: int | None
 
 
 @dataclass(slots=True)
@@ -127,8 +128,9 @@ def around(
     revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
     out.gate = _gate(view, flow, goal, own, common, revision)
-    if waiting:
-        out.deciders = [r.name for r in review.deciders(view, row, own, flow, revision)]
+    if waiting and latest is not None:
+        pairs = deciding.pairs(view, row.id, own, latest)
+        out.deciders = [r.name for r in deciding.deciders(view, row, flow, latest.stage_name, pairs)]
     out.overrides = [
         {
             "by": p.name,
@@ -156,27 +158,40 @@ def _gate(
     view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
 ) -> GateAhead:
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
-    found, lacking = _missing(view, flow, goal, own, common, revision)
+    shared = planning.approved(view, flow, common) if common is not None else None
+    found, lacking = _missing(view, flow, goal, own, common, revision, shared)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
     return {
         "stage": goal.name,
         "label": goal.label,
         "sign_offs": goal.gate.sign_offs,
-        "given": [s.name for s in workflow.counting(goal, found[own.id])],
+        "given": _given(goal, list(found.values())),
         "unmet": [planning.condition(view, u) for u in lacking],
         "moved": sorted(moved),
         "embedded": goal.gate.embedded,
         "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
+        "common_revision": revisions.number(view.conn, shared) if shared is not None else None,
     }
 
 
+def _given(goal: Stage, found: Sequence[Candidate]) -> list[str]:
+    """Who signed all off that the gate looks at, by name."""
+    each = [{s.person: s.name for s in workflow.counting(goal, one)} for one in found]
+    return [name for person, name in each[0].items() if all(person in one for one in each)]
+
+
 def _missing(
-    view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
+    view: View,
+    flow: Workflow,
+    goal: Stage,
+    own: Edition,
+    common: Edition | None,
+    revision: int,
+    shared: int | None,
 ) -> tuple[dict[int, Candidate], list[Unmet]]:
     """What the gate looks at and finds missing, in an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
     going = [ReleaseItem(own.id, revision, stage)]
-    shared = planning.approved(view, flow, common) if common is not None else None
     if common is not None and shared is not None and not _stands(view, common.id, stage, shared):
         going.append(ReleaseItem(common.id, shared, stage))
     found = facts.candidates(view, going, facts.of_editions(view, going))
@@ -195,7 +210,7 @@ def submission(view: View, row: Decided, common: Edition | None) -> Review:
     """The newest submission and what became of it."""
     shared: int | None = None
     if common is not None and row.outcome in (None, "signed off"):
-        shared = review.shared_with(view, common, row)
+        shared = deciding.shared_with(view, common, row)
     return {
         "stage": row.stage_name,
         "revision": row.number,
@@ -232,6 +247,7 @@ def acts(
     flow: Workflow,
     tag: str,
     own: Edition | None,
+    common: Edition | None,
     latest: Decided | None,
     stand: Mapping[int, Mapping[int, Standing]],
     gate: GateAhead | None,
@@ -261,20 +277,26 @@ def acts(
     here = stand.get(own.id, {}) if own is not None else {}
     out_now = here.get(view.setup.stages[flow.last.name])
     waiting = latest is not None and latest.outcome is None
-    in_review = waiting and latest is not None and own is not None and latest.revision == own.head
+    # Shared fields that were changed since go along with what is in review, or out, already.
+    to_review, to_release = (
+        common is not None and common.head is not None and review.shared_moved(view, common, flow, stage)
+        for stage in (flow.stages[1], flow.last)
+    )
+    submitted = waiting and latest is not None and own is not None and latest.revision == own.head
+    is_out = out_now is not None and own is not None and out_now.revision == own.head
+    in_review, released_head = submitted and not to_review, is_out and not to_release
     offer("save", "write", True)
     reviewed = flow.stages[1] != flow.last
-    released_head = out_now is not None and own is not None and out_now.revision == own.head
     offer(
         "submit",
         "submit",
-        has_head and reviewed and not in_review and not released_head,
+        has_head and reviewed and not in_review and (to_review or not is_out),
         said("show_review.without_review")
         if not reviewed
         else said("review.in_review_already")
         if in_review
         else said("review.out_already")
-        if released_head
+        if is_out
         else said("show_review.no_draft"),
         flow.stages[1].name,
     )
@@ -286,11 +308,11 @@ def acts(
         else nothing_waits
     )
     offer("take-back", "submit", waiting and mine, not_theirs)
-    signed = latest is not None and latest.outcome == "signed off" and bool(here) and not released_head
+    signed = latest is not None and latest.outcome == "signed off" and latest.stage in here
     here_name = latest.stage_name if waiting and latest else None
     not_mine: Message | None = None
     if waiting and latest is not None and own is not None and (goal := flow.after(latest.stage_name)):
-        not_mine = review.why_not_sign(view, goal, own.id, latest.revision)
+        not_mine = deciding.why_not_sign(view, goal, deciding.pairs(view, row.id, own, latest))
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
     may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
     offer(

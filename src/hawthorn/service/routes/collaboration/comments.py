@@ -40,7 +40,9 @@ def override(id: str, locale: str, body: wire.release.OverrideAsk, me: Who, desk
         me,
         id,
         locale,
-        lambda act: overriding.override(act, id, locale, body.stage, body.revision, body.reason),
+        lambda act: overriding.override(
+            act, id, locale, body.stage, body.revision, body.reason, body.common_revision
+        ),
     )
 
 
