@@ -283,6 +283,7 @@ describe("what stands beside the text", () => {
             stage: "release",
             revision: 2,
             covers_head: false,
+            covers_common: true,
             note: "Dates fit.",
           },
         ],

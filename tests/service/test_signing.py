@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,13 +12,15 @@ import pytest
 from hawthorn.core.errors import GateUnmet, InTheWay, Refused, StaleRevision
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, gathering, review, reviewing
+from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.release import dispatches, gathering, review, reviewing, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work, show, show_comparison
 from hawthorn.store import events
 from tests.service.made import House
 from tests.service.test_planned_fields import add_fields
+from tests.service.test_workflows import flow
 
 LEVEL = {"name": "level", "kind": "number", "label": "Level", "shared": True}
 
@@ -171,6 +174,12 @@ def named(house: House, page: str) -> list[str]:
     return sorted(name.lower() for name in found)
 
 
+def covered(house: House, page: str) -> list[tuple[bool, bool]]:
+    """Of each sign-off, whether it covers the text and the shared fields as they are."""
+    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["sign_offs"]
+    return [(one["covers_head"], one["covers_common"]) for one in found]
+
+
 def signatures(house: House, page: str) -> list[str]:
     """The locales of the newest revisions of an entry that were signed off, one for each time."""
     with house.desk.db.read() as conn:
@@ -188,6 +197,7 @@ def test_shared_fields_alone_go_the_way_that_a_text_goes(house: House) -> None:
     assert (offered(house, page, "wim"), offered(house, page, "ida")) == (set(), set())
     save(house, page, level=9)
     assert offered(house, page, "wim") == {"submit"}
+    assert covered(house, page) == [(True, False)]
     submit(house, page)
     # Whoever signed the text before is asked about what is new.
     assert (asked(house), named(house, page)) == (["ida", "oda"], ["ida", "oda"])
@@ -197,6 +207,7 @@ def test_shared_fields_alone_go_the_way_that_a_text_goes(house: House) -> None:
     assert {one.actor for one in told} == {house.who(who).id for who in ("ida", "oda")}
     assert offered(house, page, "oda") == {"sign", "send-back"}
     sign(house, page, 1, shared=2)
+    assert covered(house, page) == [(True, True)]
     assert offered(house, page, "ida") == {"send-back", "release"}
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     assert (offered(house, page, "ida"), asked(house)) == (set(), [])
@@ -256,3 +267,56 @@ def test_whoever_wrote_the_text_is_not_asked_about_the_shared_fields_beside_it(h
         house.do("ida", lambda a: review.sign_off(a, page, "en", 2))
     sign(house, page, 2, shared=2)
     assert signatures(house, page) == ["en", "*"]
+
+
+@pytest.mark.parametrize("decided", [False, True])
+def test_shared_fields_are_sent_back_with_their_text(house: House, decided: bool) -> None:
+    house.do("ida", lambda a: workflows.define(a, flow("standard", sign_offs=1 if decided else 2)))
+    page = house.page("Fog", level=1)
+    save(house, page, "fr", title="Brume", body="<p>Mots.</p>")
+    submit(house, page)
+    sign(house, page, 1, shared=1)
+    assert signatures(house, page) == ["en", "*"]
+    house.do("oda", lambda a: review.send_back(a, page, "en", "Another level."))
+    assert signatures(house, page) == [], "neither was right"
+    assert [until is None for _, _, _, until in house.standing(page, "*")] == [False]
+    # What was sent back does not go out with another locale either.
+    submit(house, page, "fr")
+    assert waits(house, page, "fr") == (1, 1)
+    submit(house, page)
+    assert waits(house, page) == (1, 1), "it is looked at anew, with whichever text it goes"
+
+
+def test_what_is_out_stays_signed_off_when_shared_fields_are_sent_back(house: House) -> None:
+    page = house.signed("Fog", level=1)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, level=9)
+    submit(house, page)
+    house.do("oda", lambda a: review.send_back(a, page, "en", "Another level."))
+    assert (signatures(house, page), house.is_out(page)) == (["en"], True)
+    save(house, page, level=3)
+    submit(house, page)
+    sign(house, page, 1, shared=3)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert fields_out(house, page)["level"] == 3
+
+
+def fields_out(house: House, page: str) -> dict[str, Any]:
+    place = reading.Place()
+    found: dict[str, Any] = json.loads(
+        house.desk.read(house.who("ida"), lambda v: rendering.render(v, page, "en", place)).data
+    )["fields"]
+    return found
+
+
+def test_shared_fields_that_were_signed_off_with_another_locale_stay_so(house: House) -> None:
+    page = house.page("Fog", level=1)
+    save(house, page, "fr", title="Brume", body="<p>Mots.</p>")
+    submit(house, page, "fr")
+    sign(house, page, 1, locale="fr")
+    house.clock.at += 1
+    submit(house, page)
+    house.do("oda", lambda a: review.send_back(a, page, "en", "Another title."))
+    assert signatures(house, page) == ["fr", "*"]
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
+    assert house.is_out(page, "fr")

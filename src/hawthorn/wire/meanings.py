@@ -68,6 +68,7 @@ MEANINGS: dict[str, str] = {
     "conflicts": "The places that both sides changed.",
     "contested": "Whether both sides say something else here.",
     "counts_as_alt": "Whether it describes the picture to those who cannot see it.",
+    "covers_common": "Whether the newest shared fields were signed off for that stage too, or stand there.",
     "covers_head": "Whether it is of the newest revision.",
     "created_at": "When it was made (RFC 3339, UTC).",
     "crops": "The sizes in which pictures are shown.",

@@ -64,6 +64,7 @@ class SignOff(Wire):
     stage: str
     revision: int
     covers_head: bool
+    covers_common: bool
     note: str
 
 

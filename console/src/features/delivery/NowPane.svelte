@@ -60,11 +60,13 @@
     {:else if review.outcome === "taken back"}
       <p class="text-moss">{t("entry.reviewTaken", { revision: review.revision })}</p>
     {/if}
-    {#each entry.sign_offs as sign (sign.by + sign.revision)}
+    {#each entry.sign_offs as sign (sign.by + sign.stage + sign.revision)}
       <p>{t("entry.reviewSigned", { by: sign.by, when: when(sign.at), revision: sign.revision })}</p>
       {#if sign.note}<p class="border-s-2 ps-3" dir="auto">{t("quoted", { text: sign.note })}</p>{/if}
-      <p class={sign.covers_head ? "text-moss" : "text-straw"}>
-        {sign.covers_head ? t("entry.covers") : t("entry.coversNot", { revision: sign.revision })}
+      <p class={sign.covers_head && sign.covers_common ? "text-moss" : "text-straw"}>
+        {!sign.covers_head
+          ? t("entry.coversNot", { revision: sign.revision })
+          : t(sign.covers_common ? "entry.covers" : "entry.coversText")}
       </p>
     {/each}
   </section>

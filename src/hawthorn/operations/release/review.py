@@ -264,20 +264,24 @@ def _decided(
 
 
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
-    """Send a submission back with a reason that the writer sees; sign-offs of it are void."""
+    """Send a submission back with a reason that the writer sees; sign-offs of it, and of shared fields that were submitted with it, are
+    void. What is out was signed off all the same."""
     entry, edition, flow = find(act, uuid, locale)
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
     waiting = reviews.waiting(act.conn, edition.id)
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
-        reviews.wait_again(act.conn, waiting.id)
+        _wait_again(act, entry, waiting)
     if waiting is None:
         raise InTheWay("review.nothing_in_review")
     stage = flow.stage(waiting.stage_name)
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, stage.name))
     number = revisions.number(act.conn, waiting.revision)
-    reviews.take_off(act.conn, waiting.revision)
+    for one, looked_at in deciding.pairs(act, entry.id, edition, waiting):
+        is_out = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(act.setup.stages[flow.last.name])
+        if reviews.waiting(act.conn, one.id) and (is_out is None or is_out.revision != looked_at):
+            reviews.take_off(act.conn, looked_at)
     _leave(act, entry, edition, flow, "sent back", reason)
     act.event(
         "review.sent-back",
@@ -293,6 +297,15 @@ def _signed_and_standing(act: Act, edition: Edition) -> Decided | None:
         return None
     standing = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(latest.stage)
     return latest if standing is not None else None
+
+
+def _wait_again(act: Act, entry: Entry, signed: Decided) -> None:
+    """Let what was signed off wait as before, with the shared fields that were submitted with it."""
+    reviews.wait_again(act.conn, signed.id)
+    common = entries.edition(act.conn, entry.id, COMMON)
+    theirs = reviews.latest(act.conn, common.id) if common is not None else None
+    if theirs is not None and (theirs.outcome, theirs.at) == ("signed off", signed.at):
+        reviews.wait_again(act.conn, theirs.id)
 
 
 def _leave(act: Act, entry: Entry, edition: Edition, flow: Workflow, outcome: str, reason: str) -> None:

@@ -226,7 +226,7 @@ def entry(
         "rail": known.rail(flow, own, common),
         "planned": known.planned(own.id if own else 0),
         "review": show_review.submission(view, latest, common) if latest else None,
-        "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
+        "sign_offs": show_review.sign_offs(view, flow, own, common, latest) if own else [],
         "assignment": around.assignment,
         "comments_open": around.comments_open,
         "gate": around.gate,

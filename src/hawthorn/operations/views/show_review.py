@@ -58,13 +58,15 @@ class Review(TypedDict):
 
 
 class SignOff(TypedDict):
-    """Who signed which revision off at which stage, and whether that is the head."""
+    """Who signed which revision off at which stage, and whether that is the head; whether the shared fields as they are by now were signed
+    off for that stage, or stand there (`covers_common`)."""
 
     by: str
     at: str
     stage: str
     revision: int
     covers_head: bool
+    covers_common: bool
     note: str
 
 
@@ -225,9 +227,18 @@ def submission(view: View, row: Decided, common: Edition | None) -> Review:
     }
 
 
-def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[SignOff]:
+def sign_offs(
+    view: View, flow: Workflow, own: Edition, common: Edition | None, latest: Decided | None
+) -> list[SignOff]:
     """Who signed which revision: of the head and of what was submitted last."""
     ids = {id for id in (own.head, latest.revision if latest else None) if id is not None}
+    shared = common.head if common is not None else None
+    signed = {row.stage_name for row in reviews.sign_offs(view.conn, [shared], view.now)} if shared else set()
+    moved = {
+        stage.name
+        for stage in flow.stages
+        if common is not None and shared is not None and review.shared_moved(view, common, flow, stage)
+    }
     return [
         {
             "by": row.name,
@@ -235,6 +246,7 @@ def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[SignOff]
             "stage": row.stage_name,
             "revision": revisions.number(view.conn, row.revision),
             "covers_head": row.revision == own.head,
+            "covers_common": row.stage_name in signed or row.stage_name not in moved,
             "note": row.note,
         }
         for row in reviews.sign_offs(view.conn, sorted(ids), view.now)
