@@ -286,6 +286,15 @@ describe("what stands beside the text", () => {
             covers_common: true,
             note: "Dates fit.",
           },
+          ...["facts", "release"].map((stage) => ({
+            by: "Oda",
+            at: "2026-11-20T10:00:00Z",
+            stage,
+            revision: 3,
+            covers_head: true,
+            covers_common: stage === "facts",
+            note: "",
+          })),
         ],
         path: "/en/lamp",
       },
@@ -297,6 +306,9 @@ describe("what stands beside the text", () => {
     expect(screen.getByText("“Say when.”")).toBeTruthy();
     expect(screen.getByText(/Signed off by Rhea.*on revision 2/)).toBeTruthy();
     expect(screen.getByText(/The draft has moved on since; what goes out is revision 2/)).toBeTruthy();
+    expect(screen.getAllByText(/Signed off by Oda.*on revision 3/)).toHaveLength(2);
+    expect(screen.getByText("The draft is exactly what was signed off.")).toBeTruthy();
+    expect(screen.getByText(/the shared fields have moved on since/)).toBeTruthy();
     expect(screen.getByRole<HTMLAnchorElement>("link", { name: "/en/lamp" }).href).toBe(
       "http://site.example/en/lamp",
     );
