@@ -73,7 +73,7 @@
                 </li>{/each}
             </ul>
           {/if}
-          {#each one.effects as effect (effect)}<p>{effect}</p>{/each}
+          {#each one.effects as effect, n (n)}<p>{effect}</p>{/each}
         </li>
       {/each}
     </ul>

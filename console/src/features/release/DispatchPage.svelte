@@ -155,13 +155,13 @@
   {#if check.data && one.state === "open"}
     <GoesAlong check={check.data} put={(some) => done(() => put(some))} />
   {/if}
-  {#each check.data?.also ?? [] as other (other.dispatch + other.title + other.locale)}
+  {#each check.data?.also ?? [] as other, n (n)}
     <p class="pb-2 text-straw">
       {t("dispatch.also", { title: other.title, locale: other.locale })}
       <a href="/timetable/{other.dispatch}">{other.name}</a>, {when(other.instant)}
     </p>
   {/each}
-  {#each check.data?.warnings ?? [] as warning (warning)}<p class="pb-2 text-straw">{warning}</p>{/each}
+  {#each check.data?.warnings ?? [] as warning, n (n)}<p class="pb-2 text-straw">{warning}</p>{/each}
   <section class="sheet p-4" aria-labelledby="goes">
     <h2 id="goes" class="pb-2 text-lg font-semibold">
       {t(one.state === "gone" ? "dispatch.went" : "plan.goes")}

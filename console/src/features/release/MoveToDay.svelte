@@ -106,7 +106,7 @@
         <p class="text-moss" role="status">{t("plan.clear")}</p>
       {/if}
       <QuietOverride quiet={quietIn(stuck)} bind:override />
-      {#each check.found.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+      {#each check.found.warnings as warning, n (n)}<p class="text-straw">{warning}</p>{/each}
     {:else if !check.error}
       <Waiting lines={2} />
     {/if}

@@ -175,7 +175,7 @@
     {/if}
     <QuietOverride quiet={quietIn(check.moves)} bind:override />
     {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
-    {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+    {#each check.warnings as warning, n (n)}<p class="text-straw">{warning}</p>{/each}
     {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
   {:else if !error}
     <Waiting lines={2} />

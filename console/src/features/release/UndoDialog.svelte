@@ -70,7 +70,7 @@
           {t("dispatch.nothingGoesBack")}
         </p>{/if}
     </section>
-    {#each check.found.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+    {#each check.found.warnings as warning, n (n)}<p class="text-straw">{warning}</p>{/each}
     <label class="flex flex-col gap-1">{t("dispatch.why")}<Input bind:value={note} /></label>
   {:else if !check.error}
     <Waiting lines={3} />

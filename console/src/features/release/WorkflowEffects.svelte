@@ -10,7 +10,7 @@
 <section class="sheet border-s-4 border-s-slate p-3" role="status">
   <h3 class="font-semibold">{t("flows.would")}</h3>
   <ul class="ms-4 list-disc">
-    {#each found.effects as effect (effect.what)}
+    {#each found.effects as effect, n (n)}
       <li>
         {effect.what}
         {#if effect.editions}<span class="text-moss"

@@ -60,7 +60,7 @@
           {/if}
           {#if one.problems.length}
             <ul class="list-disc ps-5 text-moss">
-              {#each one.problems as problem (problem)}<li>{problem}</li>{/each}
+              {#each one.problems as problem, n (n)}<li>{problem}</li>{/each}
             </ul>
           {/if}
         </li>

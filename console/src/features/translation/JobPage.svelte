@@ -241,7 +241,7 @@
             {#if unit.trouble}<p class="font-semibold text-straw">
                 {t("jobs.trouble", { what: unit.trouble })}
               </p>{/if}
-            {#each unit.notes as note (note)}<p class="text-moss">{t("jobs.note", { note })}</p>{/each}
+            {#each unit.notes as note, n (n)}<p class="text-moss">{t("jobs.note", { note })}</p>{/each}
             {#if !unit.outcome && !unit.trouble}<p class="text-moss">{t("jobs.notReturned")}</p>{/if}
             {#if unit.outcome}<p class={unit.outcome === "drifted" ? "text-straw" : "text-moss"}>
                 {t(`jobs.outcome.${unit.outcome}`)}

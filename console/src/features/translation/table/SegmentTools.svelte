@@ -76,7 +76,7 @@
   </div>
 {/if}
 <ul class="flex flex-col text-sm" aria-live="polite" aria-label={t("table.findings")}>
-  {#each work.findings as one (one.code + one.what)}
+  {#each work.findings as one, n (n)}
     <li class={one.blocks ? "font-semibold text-berry" : "text-straw"}>{one.what}</li>
   {/each}
 </ul>
@@ -96,7 +96,7 @@
     <p class="text-moss">{line.then[1]}</p>
   </div>
 {/if}
-{#each line.notes as note (note)}<p class="text-sm text-moss">{t("jobs.note", { note })}</p>{/each}
+{#each line.notes as note, n (n)}<p class="text-sm text-moss">{t("jobs.note", { note })}</p>{/each}
 {#if work.other}
   <div class="border-s-2 border-berry ps-2" role="alert">
     <p class="font-semibold">{t("table.meanwhile", { by: work.other.by })}</p>

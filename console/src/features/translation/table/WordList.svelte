@@ -23,7 +23,7 @@
     {#each line.words as one (one.start + one.text)}
       <li class="flex flex-wrap items-baseline gap-x-2">
         <span class="glossary-word">{one.text}</span>
-        {#each one.targets as term (term.text)}
+        {#each one.targets as term, n (n)}
           {#if term.status === "deprecated"}
             <span class="text-moss"><s lang={target} dir="auto">{term.text}</s> {t("table.notThis")}</span>
           {:else}
