@@ -208,6 +208,8 @@ def test_shared_fields_alone_go_the_way_that_a_text_goes(house: House) -> None:
     assert offered(house, page, "oda") == {"sign", "send-back"}
     sign(house, page, 1, shared=2)
     assert covered(house, page) == [(True, True)]
+    with pytest.raises(InTheWay, match="signed off already"):
+        submit(house, page)
     assert offered(house, page, "ida") == {"send-back", "release"}
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     assert (offered(house, page, "ida"), asked(house)) == (set(), [])

@@ -34,12 +34,7 @@
   let looked = $state.raw<Entry["review"]>(null);
 
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
-  /** Whether exactly what is drafted is signed off: there is nothing to submit, though one may. */
-  const signed = $derived(
-    entry.review?.outcome === "signed off" && entry.review.revision === entry.revision?.number,
-  );
-  const acts = ["submit", "sign", "move-on", "release", "send-back", "take-back", "withdraw", "commission"];
-  const order = $derived(signed ? [...acts.filter((act) => act !== "submit"), "submit"] : acts);
+  const order = ["submit", "sign", "move-on", "release", "send-back", "take-back", "withdraw", "commission"];
   const open = $derived(order.filter((act) => offers[act]?.allowed));
   /** Whether nothing stands between what is signed off, or the draft, and its release. */
   const clear = $derived(
@@ -51,7 +46,7 @@
       ? "sign"
       : open.includes("release") && clear
         ? "release"
-        : (open.find((act) => act === "move-on" || (act === "submit" && !signed)) ?? ""),
+        : (open.find((act) => act === "move-on" || act === "submit") ?? ""),
   );
   const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
   const bar = $derived({ acts: open, refuses: refused.length > 0 });

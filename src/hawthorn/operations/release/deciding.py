@@ -9,7 +9,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Candidate, Gate, Stage, Unmet, Workflow, counting, sign_offs_unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, workflows
+from hawthorn.operations.release import facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, reviews, standings
@@ -42,6 +42,14 @@ def shared_with(view: View, common: Edition, waiting: Submission) -> int | None:
     return standing.revision if standing is not None else None
 
 
+def going_along(view: View, flow: Workflow, common: Edition | None, waiting: Submission | None) -> int | None:
+    """The revision of the shared fields that goes on with a text: what is looked at with it while it waits, else what is approved."""
+    if common is None:
+        return None
+    looked_at = shared_with(view, common, waiting) if waiting is not None else None
+    return looked_at or planning.approved(view, flow, common)
+
+
 def _parts(view: View, goal: Stage, some: Sequence[Pair]) -> list[Candidate]:
     """What the gate before a stage counts sign-offs of: those of the pairs that miss any, or all where none does."""
     signed = gates.signed(view.conn, [revision for _, revision in some], view.now)
@@ -55,6 +63,11 @@ def _parts(view: View, goal: Stage, some: Sequence[Pair]) -> list[Candidate]:
         for one, revision in some
     ]
     return [part for part in parts if sign_offs_unmet(goal, part)] or parts
+
+
+def misses(view: View, goal: Stage, some: Sequence[Pair]) -> bool:
+    """Whether the gate before a stage misses sign-offs of anything that waits together."""
+    return any(sign_offs_unmet(goal, part) for part in _parts(view, goal, some))
 
 
 def why_not_sign(view: View, goal: Stage, some: Sequence[Pair]) -> Message | None:

@@ -8,7 +8,7 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refu
 from hawthorn.core.messages import said
 from hawthorn.core.workflow import Unmet, asked
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, planning, review
+from hawthorn.operations.release import deciding, facts, review
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries, reviews, revisions
@@ -52,7 +52,10 @@ def override(
         raise NotFound("common.no_revision", number=revision)
     pairs: list[tuple[Edition, int]] = [(edition, row.id)]
     common = entries.edition(act.conn, entry.id, COMMON)
-    shared = planning.approved(act, flow, common) if common is not None else None
+    waiting = reviews.waiting(act.conn, edition.id)
+    if waiting is not None and waiting.revision != row.id:
+        waiting = None
+    shared = deciding.going_along(act, flow, common, waiting)
     if common is not None and shared is not None:
         pairs.append((common, shared))
     with_it = revisions.number(act.conn, shared) if shared is not None else 0

@@ -29,17 +29,12 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     if stage == flow.last:
         raise InTheWay("review.not_needed", kind=kind.label)
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
-    waiting = reviews.waiting(act.conn, edition.id)
-    stand = standings.now_at(act.conn, [edition.id]).get(edition.id, {})
-    last = stand.get(act.setup.stages[flow.last.name])
     going = [edition]
     common = entries.edition(act.conn, entry.id, COMMON)
     if common is not None and shared_moved(act, common, flow, stage):
         going.append(common)
-    elif waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
-        raise InTheWay("review.in_review_already")
-    if last is not None and last.revision == edition.head and len(going) == 1:
-        raise InTheWay("review.out_already")
+    elif code := submitted_already(act, flow, edition):
+        raise InTheWay(code)
     _require_gate(act, flow, stage, [(e, e.tip) for e in going])
     head = revisions.by_id(act.conn, edition.tip)
     if kind.policy.needs_note and not note and not (head and head.note):
@@ -52,6 +47,21 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     act.event(
         "review.submitted", [entry.id], payload_of(act, entry, edition, edition.tip_number, stage, note)
     )
+
+
+def submitted_already(view: View, flow: Workflow, edition: Edition) -> str:
+    """Why the head of a draft is nothing to submit, as a code: it waits, was signed off, or is out; empty where it is."""
+    latest = reviews.latest(view.conn, edition.id)
+    stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
+    if latest is not None and latest.revision == edition.head:
+        if latest.outcome is None:
+            return "review.in_review_already"
+        goal = flow.after(latest.stage_name) if latest.stage in stand else None
+        if goal is not None and latest.outcome == "signed off":
+            about = deciding.pairs(view, edition.entry, edition, latest)
+            return "" if deciding.misses(view, goal, about) else "review.signed_off_already"
+    last = stand.get(view.setup.stages[flow.last.name])
+    return "review.out_already" if last is not None and last.revision == edition.head else ""
 
 
 def blocked_from(act: Act, flow: Workflow, edition: Edition, stage: Stage) -> str:

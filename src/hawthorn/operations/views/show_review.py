@@ -129,7 +129,8 @@ def around(
     )
     revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
-    out.gate = _gate(view, flow, goal, own, common, revision)
+    shared = deciding.going_along(view, flow, common, latest if waiting else None)
+    out.gate = _gate(view, flow, goal, own, common, revision, shared)
     if waiting and latest is not None:
         pairs = deciding.pairs(view, row.id, own, latest)
         out.deciders = [r.name for r in deciding.deciders(view, row, flow, latest.stage_name, pairs)]
@@ -157,10 +158,15 @@ def _goal(flow: Workflow, waiting: Decided | None) -> Stage:
 
 
 def _gate(
-    view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
+    view: View,
+    flow: Workflow,
+    goal: Stage,
+    own: Edition,
+    common: Edition | None,
+    revision: int,
+    shared: int | None,
 ) -> GateAhead:
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
-    shared = planning.approved(view, flow, common) if common is not None else None
     found, lacking = _missing(view, flow, goal, own, common, revision, shared)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
     return {
@@ -294,21 +300,19 @@ def acts(
         common is not None and common.head is not None and review.shared_moved(view, common, flow, stage)
         for stage in (flow.stages[1], flow.last)
     )
-    submitted = waiting and latest is not None and own is not None and latest.revision == own.head
+    already = "" if own is None or to_review else review.submitted_already(view, flow, own)
     is_out = out_now is not None and own is not None and out_now.revision == own.head
-    in_review, released_head = submitted and not to_review, is_out and not to_release
+    released_head = is_out and not to_release
     offer("save", "write", True)
     reviewed = flow.stages[1] != flow.last
     offer(
         "submit",
         "submit",
-        has_head and reviewed and not in_review and (to_review or not is_out),
+        has_head and reviewed and not already,
         said("show_review.without_review")
         if not reviewed
-        else said("review.in_review_already")
-        if in_review
-        else said("review.out_already")
-        if is_out
+        else said(already)
+        if already
         else said("show_review.no_draft"),
         flow.stages[1].name,
     )
