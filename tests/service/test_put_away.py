@@ -10,6 +10,7 @@ import pytest
 
 from hawthorn.core import contenttypes, timeline
 from hawthorn.core.errors import GateUnmet, InTheWay
+from hawthorn.core.merge import Settlement
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.collector import Collector
 from hawthorn.operations.collaboration import assignments
@@ -29,7 +30,7 @@ from hawthorn.operations.translation import (
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
-from hawthorn.operations.views import my_work, show_jobs
+from hawthorn.operations.views import my_work, show, show_jobs
 from hawthorn.store import standing_commissions as standing_store
 from tests.followers.test_followers import Options
 from tests.service.made import START, House
@@ -313,3 +314,33 @@ def test_what_may_be_there_once_does_not_come_back_beside_another(house: House) 
     house.page("Bell")
     with pytest.raises(GateUnmet, match="“Bell”"):
         brought_back(house, gone)
+
+
+@AWAY
+def test_what_is_brought_back_as_a_draft_waits_for_nobody(house: House, verb: str) -> None:
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    put_away(house, page, verb)
+    house.do("wim", lambda a: entries.bring_back(a, page))
+    shown = house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "en"))
+    assert shown["review"] is not None
+    assert (shown["review"]["outcome"], shown["deciders"]) == ("taken back", [])
+    assert house.desk.read(house.who("oda"), my_work.my_work)["waiting"] == []
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert house.is_out(page)
+
+
+def test_a_conflict_is_not_settled_in_the_archive(house: House) -> None:
+    page = house.page("Lamp")
+    base = house.desk.read(house.who("wim"), lambda v: entries.base_now(v, page, "en"))
+    for who in ("wim", "oda"):
+        saved = house.do(who, lambda a, w=who: entries.save(a, page, "en", {"title": f"By {w}"}, base))
+    assert saved.conflicts
+    put_away(house, page, "archive")
+    with pytest.raises(InTheWay, match="archive"):
+        house.do(
+            "oda",
+            lambda a: entries.settle(a, page, "en", saved.typed, saved.base, {"title": Settlement("ours")}),
+        )

@@ -20,7 +20,7 @@ from hawthorn.operations.release import drafts, planned_fields
 from hawthorn.operations.release.drafts import add_revision, follow_section, in_stored_form, slug_of
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
-from hawthorn.store import revisions
+from hawthorn.store import reviews, revisions
 from hawthorn.store.entries import Edition, Entry
 
 
@@ -242,6 +242,7 @@ def settle(
 ) -> Saved:
     """Settle a conflict: merge what was typed again, with decisions for every place that is unsettled."""
     entry = permission.find(act, uuid, None)
+    drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
     tag = act.setup.locale(locale)
     saved = Saved(uuid, tag, strand=strand)
@@ -422,6 +423,9 @@ def bring_back(act: Act, uuid: str) -> None:
     if row.removed_at is not None:
         _require_room(act, act.setup.type(row.type))
     drafts.revive(act, uuid)
+    for edition in store.editions(act.conn, row.id):
+        # It is a draft: what waited stands nowhere any more.
+        reviews.decide(act.conn, edition.id, "taken back", act.identity.id, act.now, "")
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 
 
