@@ -135,12 +135,12 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     assert "has another source text than was sent" in broken
     assert "Nothing was changed" in broken
     partly = run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
-    assert "1 units merged" in partly
+    assert "Units merged: 1;" in partly
     assert "not taken The brown sail" in partly
-    assert "1 of 2 units are still open" in partly
+    assert "1 of 2 units is still open" in partly
     file.write_text(done)
     whole = run("job", "import", job.id, str(file), who="mina").output
-    assert "1 units merged" in whole
+    assert "Units merged: 1;" in whole
     assert "formatting left out: tag 1" in whole
     assert "0 left" in run("job", "accept", job.id, who="luc").output
     run("release", "The brown sail", "--locale", "fr", who="jonas")

@@ -79,7 +79,7 @@ def test_a_bureau_is_called_at_its_address_with_its_key_signed_and_in_its_codes(
 def test_a_bureau_with_open_jobs_does_not_end_and_one_that_ended_gets_none(house: House) -> None:
     made = added(house)
     uuid = order(house, "Odd")
-    with pytest.raises(InTheWay, match="1 jobs"):
+    with pytest.raises(InTheWay, match="1 job that"):
         house.do("ida", lambda a: bureaus.end(a, made.id))
     house.do("ida", lambda a: translation.cancel(a, uuid))
     house.do("ida", lambda a: bureaus.end(a, made.id))

@@ -41,7 +41,7 @@ ERRORS = {
 }
 CODE = re.compile(r"[a-z_]+(\.[a-z0-9_]*[a-z0-9])+")
 WORDED = {"says", "label", "text"}
-ENDING = re.compile(r"(_one|_other)?(\.(detail|remedy))?$")
+ENDING = re.compile(r"(_one|_other)?(\.(detail|remedy)(_one|_other)?)?$")
 BASES = {ENDING.sub("", code) for code in ENGLISH.texts} - {""}
 
 
