@@ -22,6 +22,7 @@ from hawthorn.operations.translation import (
     accepting,
     against,
     commissions,
+    coverage,
     exporting,
     importing,
     orders,
@@ -31,6 +32,7 @@ from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import my_work, show, show_jobs
+from hawthorn.operations.views.health import health
 from hawthorn.store import standing_commissions as standing_store
 from tests.followers.test_followers import Options
 from tests.service.made import START, House
@@ -46,6 +48,9 @@ def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
     made.speaks(fr="French")
     yield made
+    with made.desk.db.read() as conn:
+        assert list(coverage.wrong(conn)) == [], "what is kept is what counting anew gives"
+    assert made.desk.read(made.who("ida"), health) == []
     made.close()
 
 
@@ -344,3 +349,18 @@ def test_a_conflict_is_not_settled_in_the_archive(house: House) -> None:
             "oda",
             lambda a: entries.settle(a, page, "en", saved.typed, saved.base, {"title": Settlement("ours")}),
         )
+
+
+@AWAY
+def test_a_field_that_becomes_shared_keeps_what_was_put_away(house: House, verb: str) -> None:
+    page = house.page("Lamp", body="<p>One.</p>")
+    gone = put_away(house, page, verb)
+
+    def shared(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["page"])
+        moved = [{**f, "shared": True} if f["name"] == "body" else f for f in now["fields"]]
+        changing.define_type(act, {**now, "fields": moved})
+
+    house.do("ida", shared)
+    brought_back(house, gone)
+    assert fields(house, page, "en")["body"] == "<p>One.</p>"
