@@ -136,7 +136,7 @@ def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
     expect(page.get_by_role("button", name="Send", exact=True)).to_be_disabled()
     # Of what is removed nothing goes out.
     ida.dispatch([{"id": english.id, "locale": "en", "verb": "remove"}])
-    expect(page.get_by_text("removed; stays behind")).to_be_visible()
+    expect(page.get_by_text("removed or in the archive; stays behind")).to_be_visible()
 
 
 def test_what_is_to_go_by_itself_is_set_up_and_sent_before_its_time(running: Running, open_as: Open) -> None:

@@ -322,3 +322,18 @@ def test_shared_fields_that_were_signed_off_with_another_locale_stay_so(house: H
     assert signatures(house, page) == ["fr", "*"]
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
     assert house.is_out(page, "fr")
+
+
+def test_another_locale_that_is_sent_back_leaves_shared_fields_to_those_who_look_at_them(
+    house: House,
+) -> None:
+    house.do("ida", lambda a: workflows.define(a, flow("standard", sign_offs=2)))
+    page = house.page("Fog", level=1)
+    save(house, page, "fr", title="Brume", body="<p>Mots.</p>")
+    submit(house, page)
+    sign(house, page, 1, shared=1)
+    house.clock.at += 1
+    submit(house, page, "fr")
+    assert waits(house, page, "fr") == (1, 1)
+    house.do("oda", lambda a: review.send_back(a, page, "fr", "Another word."))
+    assert (signatures(house, page), waits(house, page)) == (["en", "*"], (1, 1))

@@ -217,7 +217,7 @@ def test_a_unit_edited_while_away_keeps_both_and_asks(running: Running) -> None:
     data = mina.export_job(job.id).decode()
     filled = data.replace("</source></segment>", "</source><target>Ouvert</target></segment>")
     assert mina.import_job(job.id, filled.encode()).conflict == 1
-    with pytest.raises(Refusal, match="edited here while they were away"):
+    with pytest.raises(Refusal, match="edited here while it was away"):
         running.as_("luc").accept(job.id)
     assert ida.entry(entry.id, "fr").fields["title"] == "Le café"
     running.as_("luc").choose(job.id, entry.id, "title", "theirs")

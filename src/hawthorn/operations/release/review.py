@@ -290,7 +290,9 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     number = revisions.number(act.conn, waiting.revision)
     for one, looked_at in deciding.pairs(act, entry.id, edition, waiting):
         is_out = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(act.setup.stages[flow.last.name])
-        if reviews.waiting(act.conn, one.id) and (is_out is None or is_out.revision != looked_at):
+        theirs = reviews.waiting(act.conn, one.id)
+        together = theirs is not None and theirs.at == waiting.at
+        if together and (is_out is None or is_out.revision != looked_at):
             reviews.take_off(act.conn, looked_at)
     _leave(act, entry, edition, flow, "sent back", reason)
     act.event(
