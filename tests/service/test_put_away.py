@@ -33,6 +33,7 @@ from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import my_work, show, show_jobs
 from hawthorn.operations.views.health import health
+from hawthorn.store import job_lists
 from hawthorn.store import standing_commissions as standing_store
 from tests.followers.test_followers import Options
 from tests.service.made import START, House
@@ -364,3 +365,25 @@ def test_a_field_that_becomes_shared_keeps_what_was_put_away(house: House, verb:
     house.do("ida", shared)
     brought_back(house, gone)
     assert fields(house, page, "en")["body"] == "<p>One.</p>"
+
+
+@AWAY
+def test_nobody_is_to_translate_what_was_put_away(house: House, verb: str) -> None:
+    page = house.page("Lamp")
+    held = house.do("ida", lambda a: commissions.open_one(a, "Spring"))
+    house.do("ida", lambda a: commissions.put(a, held, [page]))
+    doer = {"targets": [{"locale": "fr", "person": "wim"}], "due": TOMORROW}
+    house.do("ida", lambda a: commissions.change(a, held, doer))
+    house.do("ida", lambda a: commissions.send(a, held))
+
+    def asked() -> tuple[list[str], int]:
+        waiting = house.desk.read(house.who("wim"), my_work.my_work)["waiting"]
+        with house.desk.db.read() as conn:
+            due = job_lists.due_between(conn, TOMORROW, "2100-01-01", house.who("wim").id, 10)
+        return [line["kind"] for line in waiting], len(due)
+
+    assert asked() == (["to translate"], 1)
+    gone = put_away(house, page, verb)
+    assert asked() == ([], 0)
+    brought_back(house, gone)
+    assert asked() == (["to translate"], 1)

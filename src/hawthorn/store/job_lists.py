@@ -8,6 +8,12 @@ from collections.abc import Iterable
 
 from hawthorn.store import shaped
 from hawthorn.store.jobs import SHOWN, Job
+from hawthorn.store.put_away import AT_WORK
+
+_AT_WORK = (
+    f"EXISTS (SELECT 1 FROM job_entry x JOIN entry e ON e.id = x.entry AND {AT_WORK} WHERE x.job = j.id) "
+)
+"""Of a job whose entries were all put away nothing is left to do."""
 
 
 def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit: int) -> list[Job]:
@@ -18,7 +24,7 @@ def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit:
         conn.execute(
             SHOWN + "WHERE (j.translator = ?1 OR ((j.translator IS NULL OR p.ended_at IS NOT NULL) "
             "AND j.locale IN (SELECT value FROM json_each(?2)))) "
-            "AND j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?3",
+            f"AND j.bureau IS NULL AND j.state IN ('waiting', 'in work') AND {_AT_WORK} ORDER BY j.id DESC LIMIT ?3",
             (actor, json.dumps(list(locales)), limit),
         ),
     )
@@ -29,8 +35,7 @@ def all_returned(conn: sqlite3.Connection, locales: Iterable[str], limit: int) -
     return shaped.every(
         Job,
         conn.execute(
-            SHOWN
-            + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.state = 'returned' AND j.state NOT IN ('accepted', 'cancelled') "
+            SHOWN + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.state = 'returned' AND j.state NOT IN ('accepted', 'cancelled') "
             "ORDER BY j.id DESC LIMIT ?",
             (json.dumps(list(locales)), limit),
         ),
@@ -57,7 +62,7 @@ def due_between(conn: sqlite3.Connection, first: str, last: str, who: int | None
         conn.execute(
             SHOWN
             + "WHERE j.due >= ?1 AND j.due < ?2 AND j.due <> '' AND j.state NOT IN ('accepted', 'cancelled') "
-            "AND (?3 IS NULL OR c.actor = ?3 OR j.translator = ?3) ORDER BY j.due, j.id LIMIT ?4",
+            f"AND (?3 IS NULL OR c.actor = ?3 OR j.translator = ?3) AND {_AT_WORK} ORDER BY j.due, j.id LIMIT ?4",
             (first, last, who, limit),
         ),
     )
