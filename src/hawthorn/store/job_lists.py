@@ -35,7 +35,8 @@ def all_returned(conn: sqlite3.Connection, locales: Iterable[str], limit: int) -
     return shaped.every(
         Job,
         conn.execute(
-            SHOWN + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.state = 'returned' AND j.state NOT IN ('accepted', 'cancelled') "
+            SHOWN
+            + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.state = 'returned' AND j.state NOT IN ('accepted', 'cancelled') "
             "ORDER BY j.id DESC LIMIT ?",
             (json.dumps(list(locales)), limit),
         ),

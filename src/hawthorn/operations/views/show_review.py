@@ -15,6 +15,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.collaboration.assignments import AssignmentShown
 from hawthorn.operations.release import deciding, facts, planning, review
+from hawthorn.operations.release.deciding import Pair
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.release.lines import UnmetAhead
 from hawthorn.operations.runtime.act import View
@@ -130,7 +131,8 @@ def around(
     revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
     shared = deciding.going_along(view, flow, common, latest if waiting else None)
-    out.gate = _gate(view, flow, goal, own, common, revision, shared)
+    along = [(common, shared)] if common is not None and shared is not None else []
+    out.gate = _gate(view, flow, goal, [(own, revision), *along])
     if waiting and latest is not None:
         pairs = deciding.pairs(view, row.id, own, latest)
         out.deciders = [r.name for r in deciding.deciders(view, row, flow, latest.stage_name, pairs)]
@@ -157,17 +159,9 @@ def _goal(flow: Workflow, waiting: Decided | None) -> Stage:
     return flow.after(here) or flow.last
 
 
-def _gate(
-    view: View,
-    flow: Workflow,
-    goal: Stage,
-    own: Edition,
-    common: Edition | None,
-    revision: int,
-    shared: int | None,
-) -> GateAhead:
+def _gate(view: View, flow: Workflow, goal: Stage, some: Sequence[Pair]) -> GateAhead:
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
-    found, lacking = _missing(view, flow, goal, own, common, revision, shared)
+    found, lacking = _missing(view, flow, goal, some)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
     return {
         "stage": goal.name,
@@ -178,7 +172,7 @@ def _gate(
         "moved": sorted(moved),
         "embedded": goal.gate.embedded,
         "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
-        "common_revision": revisions.number(view.conn, shared) if shared is not None else None,
+        "common_revision": revisions.number(view.conn, some[1][1]) if some[1:] else None,
     }
 
 
@@ -189,19 +183,13 @@ def _given(goal: Stage, found: Sequence[Candidate]) -> list[str]:
 
 
 def _missing(
-    view: View,
-    flow: Workflow,
-    goal: Stage,
-    own: Edition,
-    common: Edition | None,
-    revision: int,
-    shared: int | None,
+    view: View, flow: Workflow, goal: Stage, some: Sequence[Pair]
 ) -> tuple[dict[int, Candidate], list[Unmet]]:
     """What the gate looks at and finds missing, in an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
-    going = [ReleaseItem(own.id, revision, stage)]
-    if common is not None and shared is not None and not _stands(view, common.id, stage, shared):
-        going.append(ReleaseItem(common.id, shared, stage))
+    text, *along = some
+    pairs = [text, *(one for one in along if not _stands(view, one[0].id, stage, one[1]))]
+    going = [ReleaseItem(one.id, revision, stage) for one, revision in pairs]
     found = facts.candidates(view, going, facts.of_editions(view, going))
     lacking = {
         (u.code, u.where, u.what): u for one in going for u in workflow.unmet(flow, goal, found[one.edition])
