@@ -10,7 +10,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import COMING
 from hawthorn.core.outline import natural
 from hawthorn.core.quick import dataclass
-from hawthorn.operations.release import planning
+from hawthorn.operations.release import bringing
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, outline, revisions, standings, strands
 from hawthorn.store import moves as move_store
@@ -45,7 +45,7 @@ def revision(view: View, dispatch: int, edition: int) -> Brought | None:
         return Brought(written)
     if move is None and not move_store.brings_any(view.conn, dispatch, row.entry, moves.OUT):
         return None
-    return Brought(planning.approved_of(view, row)) if row.head is not None else None
+    return Brought(bringing.approved_of(view, row)) if row.head is not None else None
 
 
 def place(view: View, dispatch: int, entry: Entry) -> Place | None:

@@ -14,7 +14,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import limiting, projecting
-from hawthorn.operations.release import planning, records
+from hawthorn.operations.release import bringing, records
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, standings, strands
 from hawthorn.store import moves as move_store
@@ -165,7 +165,7 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     if where.at is None or where.at <= view.now:
         return []
     return [
-        Foreseen(row.instant, row.dispatch, edition, row.stage, planning.brought(view, row))
+        Foreseen(row.instant, row.dispatch, edition, row.stage, bringing.brought(view, row))
         for row in move_store.planned_for(view.conn, [edition])
         if row.instant <= where.at and row.goes
     ]

@@ -9,7 +9,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Candidate, Gate, Stage, Unmet, Workflow, counting, sign_offs_unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, planning, workflows
+from hawthorn.operations.release import bringing, facts, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, reviews, standings
@@ -42,12 +42,12 @@ def shared_with(view: View, common: Edition, waiting: Submission) -> int | None:
     return standing.revision if standing is not None else None
 
 
-def going_along(view: View, flow: Workflow, common: Edition | None, waiting: Submission | None) -> int | None:
+def going_along(view: View, common: Edition | None, waiting: Submission | None) -> int | None:
     """The revision of the shared fields that goes on with a text: what is looked at with it while it waits, else what is approved."""
     if common is None:
         return None
     looked_at = shared_with(view, common, waiting) if waiting is not None else None
-    return looked_at or planning.approved(view, flow, common)
+    return looked_at or bringing.shared_by_now(view, common)
 
 
 def _parts(view: View, goal: Stage, some: Sequence[Pair]) -> list[Candidate]:

@@ -13,7 +13,7 @@ from hawthorn.core.dispatch import Held, Plan
 from hawthorn.core.messages import told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, inside, planning, review
+from hawthorn.operations.release import applying, bringing, drafts, inside, planning, review
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -60,7 +60,7 @@ def lines_of(view: View, id: int) -> list[Line]:
             m.verb,
             m.edition,
             m.stage,
-            planning.brought(view, m),
+            bringing.brought(view, m),
             bool(m.regress),
             m.uuid,
             m.locale,

@@ -55,7 +55,7 @@ def override(
     waiting = reviews.waiting(act.conn, edition.id)
     if waiting is not None and waiting.revision != row.id:
         waiting = None
-    shared = deciding.going_along(act, flow, common, waiting)
+    shared = deciding.going_along(act, common, waiting)
     if common is not None and shared is not None:
         pairs.append((common, shared))
     with_it = revisions.number(act.conn, shared) if shared is not None else 0

@@ -11,48 +11,32 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
 from hawthorn.core.errors import GateUnmet, InTheWay, NotFound
 from hawthorn.core.messages import Message, quoted, said
-from hawthorn.core.moves import MoveFacts
+from hawthorn.core.moves import MoveFacts, Touched
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, inside, leaving, placing, quiet_periods, set_fields, workflows
+from hawthorn.operations.release import (
+    bringing,
+    facts,
+    inside,
+    leaving,
+    placing,
+    quiet_periods,
+    set_fields,
+    workflows,
+)
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, Need, Offer, UnmetAhead
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import Edition, Entry
-from hawthorn.store.moves import AskedMove, PlannedMove
+from hawthorn.store.moves import PlannedMove
 from hawthorn.store.standings import RELEASE
 
 _OFFERED = 50
 """So much is offered to go along."""
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
-
-
-def approved(view: View, flow: Workflow, edition: Edition, goal: Stage | None = None) -> int | None:
-    """The revision that would go on to a stage, or out where none is said: what stands nearest to that, else the head of the
-    draft."""
-    stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
-    for stage in reversed(flow.stages[1:-1]):
-        standing = stand.get(view.setup.stages[stage.name])
-        if standing is not None and stage.order < (goal or flow.last).order:
-            return standing.revision
-    head: int | None = edition.head
-    return head
-
-
-def approved_of(view: View, edition: Edition) -> int | None:
-    """The same for an edition by the workflow that it follows."""
-    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
-    return approved(view, flow, edition)
-
-
-def brought(view: View, move: AskedMove | PlannedMove) -> int | None:
-    """The revision that a move brings; one that follows brings what is approved, which is known as far as it is now."""
-    if not move.follows:
-        return move.revision
-    return approved_of(view, entries.edition_by_id(view.conn, move.edition))
 
 
 def check(
@@ -172,7 +156,7 @@ def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = Fals
             continue
         revision = lines.written.get(one.id) if touched.brings != moves.NOTHING else None
         if revision is None or (request.revision is not None and touched.brings == moves.CHOSEN):
-            revision = _brought(view, flow, one, touched.brings, request.revision, goal)
+            revision = _brought(view, flow, one, touched, request.revision, goal, stand)
         patch: Mapping[str, Any] | None = None
         carried = payload
         if verb.writes:
@@ -180,7 +164,8 @@ def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = Fals
             if request.revision is None:
                 patch = carried["fields"]
                 revision = inside.base(view, one, view.now)
-        if touched.along and _stands_on(view, here, revision, goal):
+        # What follows may bring others by then, also where nothing would change now.
+        if touched.along and not request.follows and _stands_on(view, here, revision, goal):
             continue
         now = here.get(stage)
         lines.put(
@@ -229,14 +214,22 @@ def _around(
 
 
 def _brought(
-    view: View, flow: Workflow, edition: Edition, which: str, number: int | None, goal: Stage
+    view: View,
+    flow: Workflow,
+    edition: Edition,
+    touched: Touched,
+    number: int | None,
+    goal: Stage,
+    stand: Mapping[int, Mapping[int, timeline.Standing]],
 ) -> int | None:
     """The revision that a move brings to an edition."""
-    if which == moves.NOTHING:
+    if touched.brings == moves.NOTHING:
         return None
-    if which == moves.CHOSEN and number is not None:
+    if touched.brings == moves.CHOSEN and number is not None:
         return _numbered(view, edition, number)
-    return approved(view, flow, edition, goal)
+    if touched.along:
+        return bringing.with_text(view, flow, edition, stand, goal)
+    return bringing.approved(view, flow, edition, goal)
 
 
 def _numbered(view: View, edition: Edition, number: int) -> int:

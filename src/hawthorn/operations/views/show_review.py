@@ -130,7 +130,7 @@ def around(
     )
     revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
-    shared = deciding.going_along(view, flow, common, latest if waiting else None)
+    shared = deciding.going_along(view, common, latest if waiting else None)
     along = [(common, shared)] if common is not None and shared is not None else []
     out.gate = _gate(view, flow, goal, [(own, revision), *along])
     if waiting and latest is not None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.timeline import Standing
-from hawthorn.operations.release import planning
+from hawthorn.operations.release import bringing
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import moves as move_store
 from hawthorn.store import revisions, standings
@@ -40,7 +40,7 @@ def stand(view: View, editions: Iterable[int], at: int | None) -> Stand:
 def _lay(view: View, here: dict[int, Standing], move: PlannedMove) -> None:
     """Lay a planned move over what stands of its edition."""
     verb = moves.of(move.verb)
-    revision = planning.brought(view, move)
+    revision = bringing.brought(view, move)
     if verb.ends or verb.shelves:
         here.clear()
     elif verb.leaves_with(revision):
