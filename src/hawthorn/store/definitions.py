@@ -11,6 +11,7 @@ from functools import lru_cache
 from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
 from hawthorn.core.quick import dataclass
@@ -91,8 +92,8 @@ def uses_of_locale(conn: sqlite3.Connection, tag: str) -> tuple[int, int, int, i
         "WHERE d.locale = ?1), (SELECT count(*) FROM entry WHERE source_locale = ?1 AND removed_at IS NULL), "
         "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'cancelled')), "
         "(SELECT count(DISTINCT p.id) FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
-        "WHERE p.state IN ('open', 'planned', 'held', 'failed') AND d.locale = ?1)",
-        (tag,),
+        "WHERE p.state IN (SELECT value FROM json_each(?2)) AND d.locale = ?1)",
+        (tag, json.dumps(COMING)),
     ).fetchone()
     return row[0], row[1], row[2], row[3], row[4]
 

@@ -74,9 +74,9 @@ def _changes(view: View, wanted: dict[str, Locale]) -> list[Change]:
 
 
 def _used(view: View, one: Locale, how: str) -> Change:
-    editions, is_out, *rest = definitions.uses_of_locale(view.conn, one.tag)
-    counts = dict(zip(("out", "sources", "jobs", "dispatches"), (is_out, *rest), strict=True))
-    ends = how == "ended"
-    used = [said(f"locales.used_by_{what}", count=count) for what, count in counts.items() if ends and count]
+    editions, *uses = definitions.uses_of_locale(view.conn, one.tag)
+    counts = dict(zip(("out", "sources", "jobs", "dispatches"), uses, strict=True))
+    held = counts if how == "ended" else {}
+    used = [said(f"locales.used_by_{what}", count=count) for what, count in held.items() if count]
     why = view.say("locales.in_the_way", name=one.name, used=used) if used else ""
     return Change(one.tag, one.name, how, editions, in_the_way=why, **counts)

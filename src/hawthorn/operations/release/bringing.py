@@ -14,12 +14,13 @@ from hawthorn.store.entries import Edition
 from hawthorn.store.moves import AskedMove, PlannedMove
 
 
-def approved(view: View, flow: Workflow, edition: Edition, goal: Stage | None = None) -> int | None:
-    """The revision that would go on to a stage, or out where none is said: what stands nearest to that, else the head of the
-    draft."""
-    stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
+def approved(
+    view: View, flow: Workflow, edition: Edition, here: Mapping[int, Standing], goal: Stage | None = None
+) -> int | None:
+    """The revision that would go on to a stage, or out where none is said: what stands nearest to that (`here` is what stands of the
+    edition), else the head of the draft."""
     for stage in reversed(flow.stages[1:-1]):
-        standing = stand.get(view.setup.stages[stage.name])
+        standing = here.get(view.setup.stages[stage.name])
         if standing is not None and stage.order < (goal or flow.last).order:
             return standing.revision
     head: int | None = edition.head
@@ -29,7 +30,7 @@ def approved(view: View, flow: Workflow, edition: Edition, goal: Stage | None = 
 def approved_of(view: View, edition: Edition) -> int | None:
     """The same for an edition by the workflow that it follows."""
     flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
-    return approved(view, flow, edition)
+    return approved(view, flow, edition, standings.now_at(view.conn, [edition.id]).get(edition.id, {}))
 
 
 def with_text(
@@ -43,8 +44,8 @@ def with_text(
     edition of the entry. What somebody has written in them and not submitted goes its own way: it neither goes along with a text that was
     looked at without it, nor holds that up."""
     goal = goal or flow.last
-    revision = approved(view, flow, common, goal)
     here, orders = stand.get(common.id, {}), view.setup.orders
+    revision = approved(view, flow, common, here, goal)
     there = here.get(view.setup.stages[goal.name])
     looked_at = any(
         orders[s.stage] < goal.order for id, some in stand.items() if id != common.id for s in some.values()

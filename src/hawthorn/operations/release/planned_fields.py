@@ -15,6 +15,7 @@ from typing import Any, TypedDict
 from hawthorn.core import moves, timeline
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.contenttypes.policy import past_of
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
@@ -42,7 +43,6 @@ from hawthorn.store.moves import AskedMove
 from hawthorn.store.planned_fields import PlannedField
 
 _COMING = ("planned", "held", "failed")
-_TO_GO = ("open", *_COMING)
 
 
 def follow(act: Act) -> None:
@@ -232,7 +232,7 @@ def _moved(
 def _leave(act: Act, edition: Edition, spec: Field, row: PlannedField | None, *, again: bool) -> None:
     """Take what a field asked for out of a dispatch that others put more into, or opened to do so, and leave theirs as it is; `again`
     says that it is planned anew."""
-    if row is None or row.dispatch is None or row.state not in _TO_GO:
+    if row is None or row.dispatch is None or row.state not in COMING:
         return
     here = [m for m in move_store.asked(act.conn, row.dispatch) if m.entry == edition.entry]
     # Another locale that goes out with it needs the shared fields; where one leaves, they stay for what stays.

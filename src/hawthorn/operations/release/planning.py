@@ -229,7 +229,7 @@ def _brought(
         return _numbered(view, edition, number)
     if touched.along:
         return bringing.with_text(view, flow, edition, stand, goal)
-    return bringing.approved(view, flow, edition, goal)
+    return bringing.approved(view, flow, edition, stand.get(edition.id, {}), goal)
 
 
 def _numbered(view: View, edition: Edition, number: int) -> int:

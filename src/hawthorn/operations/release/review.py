@@ -31,7 +31,7 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
     going = [edition]
     common = entries.edition(act.conn, entry.id, COMMON)
-    if common is not None and shared_moved(act, common, flow, stage):
+    if common is not None and shared_moved(act, common, _here(act, common), flow, stage):
         going.append(common)
     elif code := submitted_already(act, flow, edition):
         raise InTheWay(code)
@@ -49,10 +49,15 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     )
 
 
+def _here(view: View, edition: Edition) -> Mapping[int, Standing]:
+    """What stands of an edition now, by stage."""
+    return standings.now_at(view.conn, [edition.id]).get(edition.id, {})
+
+
 def submitted_already(view: View, flow: Workflow, edition: Edition) -> str:
     """Why the head of a draft is nothing to submit, as a code: it waits, was signed off, or is out; empty where it is."""
     latest = reviews.latest(view.conn, edition.id)
-    stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
+    stand = _here(view, edition)
     if latest is not None and latest.revision == edition.head:
         if latest.outcome is None:
             return "review.in_review_already"
@@ -289,7 +294,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, stage.name))
     number = revisions.number(act.conn, waiting.revision)
     for one, looked_at in deciding.pairs(act, entry.id, edition, waiting):
-        is_out = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(act.setup.stages[flow.last.name])
+        is_out = _here(act, one).get(act.setup.stages[flow.last.name])
         theirs = reviews.waiting(act.conn, one.id)
         together = theirs is not None and theirs.at == waiting.at
         if together and (is_out is None or is_out.revision != looked_at):
@@ -307,7 +312,7 @@ def _signed_and_standing(act: Act, edition: Edition) -> Decided | None:
     latest = reviews.latest(act.conn, edition.id)
     if latest is None or latest.outcome != "signed off":
         return None
-    standing = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(latest.stage)
+    standing = _here(act, edition).get(latest.stage)
     return latest if standing is not None else None
 
 
@@ -329,7 +334,7 @@ def _leave(act: Act, entry: Entry, edition: Edition, flow: Workflow, outcome: st
         waiting = reviews.waiting(act.conn, one.id) if one is not None else None
         if one is None or waiting is None or mine is None or waiting.at != mine.at:
             continue
-        standing = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(waiting.stage)
+        standing = _here(act, one).get(waiting.stage)
         if standing is not None:
             closing.append(standing)
         reviews.decide(act.conn, one.id, outcome, act.identity.id, act.now, reason)
@@ -338,18 +343,19 @@ def _leave(act: Act, entry: Entry, edition: Edition, flow: Workflow, outcome: st
 
 def _stand(act: Act, edition: Edition, stage: Stage, revision: int) -> None:
     id = act.setup.stages[stage.name]
-    now = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(id)
+    now = _here(act, edition).get(id)
     if now is not None and now.revision == revision:
         return
     closing = (now,) if now is not None else ()
     applying.apply(act, Plan(closing, (Opening(edition.id, id, revision),), ()), act.now, None)
 
 
-def shared_moved(view: View, common: Edition, flow: Workflow, stage: Stage) -> bool:
-    """Whether the shared fields hold something that stands neither at a stage nor further on."""
-    stand = standings.now_at(view.conn, [common.id]).get(common.id, {})
+def shared_moved(
+    view: View, common: Edition, here: Mapping[int, Standing], flow: Workflow, stage: Stage
+) -> bool:
+    """Whether the shared fields hold something that stands neither at a stage nor further on; `here` is what stands of them."""
     ahead = [view.setup.stages[s.name] for s in flow.stages if s.order >= stage.order]
-    return not any(stand[s].revision == common.head for s in ahead if s in stand)
+    return not any(here[s].revision == common.head for s in ahead if s in here)
 
 
 def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[Edition, int]]) -> None:

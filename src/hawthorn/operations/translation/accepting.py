@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -14,7 +14,7 @@ from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import memories, own_files
-from hawthorn.operations.translation.translation import CLOSED, find, needless, sent_of, told
+from hawthorn.operations.translation.translation import CLOSED, find, open_units, sent_of, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
@@ -71,12 +71,7 @@ def accept(
     for of_entry, mine in by_entry.items():
         store.set_units(act.conn, job.id, of_entry, ((u.key, "final", u.text, u.outcome) for u in mine))
         memories.feed(act, job, parts[of_entry], mine)
-    unneeded = _needless(act, job, parts.values())
-    left = [
-        u
-        for u in store.units(act.conn, job.id)
-        if u.state != "final" and u.outcome not in _NOT_APPLIED and (u.entry, u.key) not in unneeded
-    ]
+    left = [u for part in parts.values() for u in _left(act, job, part)]
     late = [act.say(one) for one in _not_applied(moved_on)]
     if left and onward != Onward():
         raise InTheWay("translation.not_all_accepted", count=len(left))
@@ -93,17 +88,15 @@ def accept(
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
 
 
-def _needless(act: Act, job: Job, parts: Iterable[JobEntry]) -> set[tuple[int, str]]:
-    """The units that nobody has to accept any more (by entry and key): those of entries that were put away, and of texts that their types have no more."""
-    found: set[tuple[int, str]] = set()
-    for part in parts:
-        rows = store.units_of(act.conn, job.id, part.entry)
-        if part.put_away:
-            found |= {(u.entry, u.key) for u in rows}
-        elif any(not u.outcome for u in rows):
-            sent = sent_of(act, job, part, split=False, rows=rows)
-            found |= {(u.entry, u.key) for u in needless(part, rows, sent)}
-    return found
+def _left(act: Act, job: Job, part: JobEntry) -> list[JobUnit]:
+    """What is to be accepted yet of an entry: none of one that was put away, nor of texts that its type has no more."""
+    if part.put_away:
+        return []
+    rows = store.units_of(act.conn, job.id, part.entry)
+    returned = [u for u in rows if u.outcome not in ("", *_NOT_APPLIED) and u.state != "final"]
+    if all(u.outcome for u in rows):
+        return returned
+    return returned + open_units(part, rows, sent_of(act, job, part, split=False, rows=rows))
 
 
 def _go_on(act: Act, moves: Sequence[MoveRequest], onward: Onward, name: str) -> None:

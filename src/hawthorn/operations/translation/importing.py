@@ -129,7 +129,8 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         for one in decided:
             counts[one.how] += 1
         undecided.append((part, [one.key for one in decided if one.how != "applied"]))
-    found = _ended(act, job, checked, strange, counts, put_in, new=new)
+    left = still_open(act, job, sent)
+    found = _ended(act, job, checked, strange, counts, put_in, left, new=new)
     return replace(found, decisions=_decisions(act, job, undecided, sent)[:NAMED])
 
 
@@ -179,10 +180,10 @@ def _ended(
     strange: Sequence[FieldProblem],
     counts: Mapping[str, int],
     put_in: Sequence[JobEntry],
+    left: int,
     *,
     new: bool,
 ) -> Imported:
-    left = still_open(act, job)
     said_of = [
         Place(part.uuid, entry_store.title(act.conn, part.entry), "", why)
         for part, why in (*landing.landed(act, job, put_in), *_kept_away(act, put_in))

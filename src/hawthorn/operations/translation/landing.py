@@ -17,12 +17,12 @@ def landed(act: Act, job: Job, some: Sequence[JobEntry]) -> list[tuple[JobEntry,
     if job.returns != "review":
         return []
     out: list[tuple[JobEntry, str]] = []
-    for part in some:
+    for part in (one for one in some if not one.put_away):
         entry = entry_store.entry_by_id(act.conn, part.entry)
         edition = entry_store.edition(act.conn, part.entry, job.locale)
         flow = workflows.of(act, entry, job.locale)
         rows = store.units_of(act.conn, job.id, part.entry)
-        if part.put_away or edition is None or edition.head is None or flow.stages[1] == flow.last:
+        if edition is None or edition.head is None or flow.stages[1] == flow.last:
             continue
         if any(row.outcome not in ("applied", "kept") for row in rows):
             continue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Container, Iterable, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -80,18 +80,21 @@ def sent_of(
     }
 
 
-def needless(part: JobEntry, rows: Iterable[JobUnit], sent: Container[str]) -> list[JobUnit]:
-    """The units of one entry of a job that nobody has to translate any more: it was put away, or its type has no such text by now."""
-    return [u for u in rows if not u.outcome and u.source_hash and (part.put_away or u.key not in sent)]
+def open_units(part: JobEntry, rows: Iterable[JobUnit], sent: Container[str]) -> list[JobUnit]:
+    """The units of one entry of a job that have not returned and are to be translated yet: none where it was put away, nor those of which
+    its type has no such text by now."""
+    return [u for u in rows if not (u.outcome or part.put_away) and u.source_hash and u.key in sent]
 
 
-def still_open(view: View, job: Job) -> int:
-    """How many units of a job have not returned and are to be translated yet."""
+def still_open(view: View, job: Job, sent: Mapping[str, Container[str]] | None = None) -> int:
+    """How many units of a job have not returned and are to be translated yet. `sent` are its units as they went out, by entry (UUID),
+    where they are known."""
     count = 0
     for part in store.entries(view.conn, job.id):
-        rows = [u for u in store.units_of(view.conn, job.id, part.entry) if not u.outcome and u.source_hash]
+        rows = [u for u in store.units_of(view.conn, job.id, part.entry) if not u.outcome]
         if rows and not part.put_away:
-            count += len(rows) - len(needless(part, rows, sent_of(view, job, part, split=False, rows=rows)))
+            known = sent[part.uuid] if sent is not None else sent_of(view, job, part, split=False, rows=rows)
+            count += len(open_units(part, rows, known))
     return count
 
 

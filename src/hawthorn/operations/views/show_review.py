@@ -228,10 +228,11 @@ def sign_offs(
     ids = {id for id in (own.head, latest.revision if latest else None) if id is not None}
     shared = common.head if common is not None else None
     signed = {row.stage_name for row in reviews.sign_offs(view.conn, [shared], view.now)} if shared else set()
+    here = standings.now_at(view.conn, [common.id]).get(common.id, {}) if common is not None else {}
     moved = {
         stage.name
         for stage in flow.stages
-        if common is not None and shared is not None and review.shared_moved(view, common, flow, stage)
+        if common is not None and shared is not None and review.shared_moved(view, common, here, flow, stage)
     }
     return [
         {
@@ -285,7 +286,9 @@ def acts(
     waiting = latest is not None and latest.outcome is None
     # Shared fields that were changed since go along with what is in review, or out, already.
     to_review, to_release = (
-        common is not None and common.head is not None and review.shared_moved(view, common, flow, stage)
+        common is not None
+        and common.head is not None
+        and review.shared_moved(view, common, stand.get(common.id, {}), flow, stage)
         for stage in (flow.stages[1], flow.last)
     )
     already = "" if own is None or to_review else review.submitted_already(view, flow, own)
