@@ -150,6 +150,22 @@ class MoveOf:
 
 
 @dataclass(frozen=True, slots=True)
+class MovedKind:
+    """What some moves of a dispatch have alike for whoever would make them (see `shaped.OfEntry`); `entry` is that of one of them. `stood` says that
+    their entries have been at a stage."""
+
+    verb: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+    locale: str
+    stage_name: str
+    stood: int
+    entry: int
+
+
+@dataclass(frozen=True, slots=True)
 class NewMove:
     """A move to add; `revision` None of one that leads somewhere: not chosen yet."""
 
@@ -281,6 +297,20 @@ def moves(conn: sqlite3.Connection, dispatch: int, most: int = -1) -> list[Move]
             "LEFT JOIN strand w ON w.edition = d.id AND w.name = 'draft' LEFT JOIN revision h ON h.id = w.head "
             "WHERE m.dispatch = ? ORDER BY m.ord LIMIT ?",
             (dispatch, most),
+        ),
+    )
+
+
+def kinds(conn: sqlite3.Connection, dispatch: int) -> list[MovedKind]:
+    """The moves of a dispatch as far as they differ by what grants look at, in the order in which each kind comes first."""
+    return shaped.every(
+        MovedKind,
+        conn.execute(
+            "SELECT m.verb, e.type, e.source_locale, e.section, e.actor AS owner, d.locale, g.name AS stage_name, "
+            "EXISTS (SELECT 1 FROM edition x JOIN standing t ON t.edition = x.id WHERE x.entry = e.id) AS stood, min(e.id) AS entry "
+            "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry JOIN stage g ON g.id = m.stage "
+            "WHERE m.dispatch = ? GROUP BY 1, 2, 3, 4, 5, 6, 7, 8 ORDER BY min(m.ord)",
+            (dispatch,),
         ),
     )
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 GOING_OUT: dict[str, str] = {
     "MoveLine.after": "The revision (number) that will be there; nothing when nothing will be.",
-    "Dispatch.acts": "What may be done with it in its state: change, plan, replan, send, reopen, cancel, describe, undo.",
+    "Dispatch.acts": "What whoever asks may do with it now, by its state and by what they may do with what it moves: change, plan, replan, send, reopen, cancel, "
+    "describe, undo, and where one dispatch is asked for, submit, sign, send-back and take-back for its review.",
     "MoveAsk.follows": "Whether it brings whatever is approved at its instant.",
     "MoveLine.follows": "Whether it brings whatever is approved at its instant.",
     "payload": "What the move carries, as its verb reads it.",

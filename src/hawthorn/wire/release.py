@@ -8,6 +8,21 @@ from pydantic import Field
 
 from hawthorn.wire.base import Page, Shortened, Wire
 
+DispatchAct = Literal[
+    "change",
+    "plan",
+    "replan",
+    "send",
+    "reopen",
+    "cancel",
+    "describe",
+    "undo",
+    "submit",
+    "sign",
+    "send-back",
+    "take-back",
+]
+
 
 class Bead(Wire):
     """One bead of the rail."""
@@ -391,7 +406,7 @@ class Dispatch(Shortened):
     undoes: str | None
     undone_by: str | None
     count: int
-    acts: list[str]
+    acts: list[DispatchAct]
     note: str
     created_at: str
     ended_at: str | None

@@ -13,6 +13,7 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import MoveToDay from "./MoveToDay.svelte";
+  import { offers } from "./states";
   import type { Narrowing } from "./narrowing";
   import { dispatchesQuery } from "./queries";
   import { duesQuery, quietSpansQuery } from "./timetable";
@@ -93,7 +94,7 @@
   let dragged = $state<Dispatch | null>(null);
   let over = $state("");
   let moving = $state<{ one: Dispatch; day: string } | null>(null);
-  const movable = (one: Dispatch) => one.acts.includes("replan") && session.may("release");
+  const movable = (one: Dispatch) => offers(one, "replan");
   const wall = (one: Dispatch) => wallIn(zone, new Date(one.instant!));
   const time = (one: Dispatch) => wall(one).slice(11);
 

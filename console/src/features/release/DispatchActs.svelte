@@ -4,7 +4,6 @@
   import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
   import { peopleQuery } from "../access/queries";
   import Button from "../../ui/Button.svelte";
@@ -16,10 +15,11 @@
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import TimeFields from "./TimeFields.svelte";
   import { whenOf } from "./ask";
+  import { offers } from "./states";
   import UndoDialog from "./UndoDialog.svelte";
 
   /**
-   * What may be done with a dispatch in its state. As was chosen beside it, a quiet period does not hold it (`override`).
+   * What whoever looks may do with a dispatch. As was chosen beside it, a quiet period does not hold it (`override`).
    */
   interface Props {
     one: Dispatch;
@@ -30,7 +30,7 @@
   const queries = useQueryClient();
   const people = peopleQuery();
   const params = $derived({ path: { id: one.id } });
-  const may = (act: string) => one.acts.includes(act) && session.may("release");
+  const may = (act: Dispatch["acts"][number]) => offers(one, act);
   let asking = $state<"" | "plan" | "replan" | "describe" | "undo">("");
   let asked = $state<WhenAsk | null>(null);
   let error = $state<unknown>(null);
@@ -117,10 +117,8 @@
   {#if may("replan")}<Button onclick={() => begin("replan")}>{t("dispatch.replan")}</Button>{/if}
   {#if may("reopen")}<Button disabled={busy} onclick={() => done(reopen)}>{t("dispatch.reopen")}</Button>{/if}
   {#if may("undo")}<Button onclick={() => begin("undo")}>{t("dispatch.undo")}</Button>{/if}
-  {#if may("describe") || (one.state === "open" && session.may("write"))}
-    <Button onclick={() => begin("describe")}>{t("dispatch.describe")}</Button>
-  {/if}
-  {#if may("cancel") || (one.state === "open" && session.may("write"))}
+  {#if may("describe")}<Button onclick={() => begin("describe")}>{t("dispatch.describe")}</Button>{/if}
+  {#if may("cancel")}
     <Button
       disabled={busy}
       onclick={async () => {

@@ -20,9 +20,8 @@
   import { t, when } from "../../lib/i18n";
   import { moveOf, strandOf, type MoveAsk } from "./ask";
   import { checkQuery, dispatchQuery, happenedQuery } from "./queries";
-  import { TONES } from "./states";
+  import { isComing, offers, TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { session } from "../../lib/state/session.svelte";
   import { navigate, route } from "../../router";
 
   const id = $derived((route.params as { id: string }).id);
@@ -31,7 +30,7 @@
   const queries = useQueryClient();
   let catching = $state<CatchUpDialog>();
   let override = $state(false);
-  const coming = $derived(!!found.data?.acts.includes("send") && found.data.count > 0);
+  const coming = $derived(!!found.data && isComing(found.data) && found.data.count > 0);
   const check = checkQuery(
     () => id,
     () => override,
@@ -171,8 +170,8 @@
         {moves}
         plain={inTheWay.length > 0}
         inside={one.state === "gone" || one.state === "undone" ? "" : one.id}
-        onDrop={one.state === "open" ? drop : undefined}
-        onWrite={one.state === "open" && session.may("write") ? write : undefined}
+        onDrop={offers(one, "change") ? drop : undefined}
+        onWrite={offers(one, "change") ? write : undefined}
       />
       {#if one.count > moves.length}<p class="pt-2 text-moss">
           {t("dispatch.andMore", { count: one.count - moves.length })}
@@ -181,7 +180,7 @@
       <p class="text-moss">{t("dispatch.empty")}</p>
     {/if}
     {#if coming && check.data}<ChangingPages check={check.data} inside={one.id} />{/if}
-    {#if one.state === "open" && session.may("write")}
+    {#if offers(one, "change")}
       <div class="max-w-md pt-4">
         <EntryPicker label={t("dispatch.put")} onChoose={(one) => done(() => find(one))} />
       </div>

@@ -2,11 +2,11 @@
   import "../../messages/release";
   import { api, sure, type Dispatch, type MoveLine } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import FormDialog from "../../ui/FormDialog.svelte";
   import Textarea from "../../ui/Textarea.svelte";
+  import { offers } from "./states";
 
   /** The review of a dispatch as one: submitted, signed off, sent back. */
   interface Props {
@@ -24,7 +24,6 @@
   const params = $derived({ path: { id: one.id } });
   const review = $derived(one.review);
   const waiting = $derived(review?.outcome === "waiting");
-  const may = $derived(one.acts.includes("review"));
   const unsigned = $derived(moves.filter((move) => move.unmet.some((u) => u.code === "sign-offs")));
   /** What is signed off: what was shown when that was begun, in those revisions. */
   let looked = $state.raw<MoveLine[]>([]);
@@ -67,7 +66,7 @@
   const takeBack = () => done(() => sure(api.POST("/api/dispatches/{id}/take-back", { params })));
 </script>
 
-{#if may && (review || unsigned.length)}
+{#if one.state !== "failed" && (review || unsigned.length)}
   <section class="sheet mb-3 flex flex-col gap-2 p-4" aria-labelledby="review">
     <h2 id="review" class="text-lg font-semibold">{t("dispatch.review.title")}</h2>
     {#if review && review.outcome !== "replaced"}
@@ -83,18 +82,18 @@
         {t("dispatch.review.misses", { count: new Set(unsigned.map((move) => move.id)).size })}
       </p>{/if}
     <div class="flex flex-wrap gap-2">
-      {#if unsigned.length && session.may("sign")}
+      {#if unsigned.length && offers(one, "sign")}
         <Button look={waiting ? "main" : "plain"} onclick={() => begin("sign")}
           >{t("dispatch.review.sign")}</Button
         >
       {/if}
-      {#if waiting && session.may("sign")}
+      {#if offers(one, "send-back")}
         <Button onclick={() => begin("sendBack")}>{t("dispatch.review.sendBack")}</Button>
       {/if}
-      {#if unsigned.length && !waiting && session.may("submit")}
+      {#if unsigned.length && !waiting && offers(one, "submit")}
         <Button look="main" onclick={() => begin("submit")}>{t("dispatch.review.submit")}</Button>
       {/if}
-      {#if waiting && review?.mine}<Button onclick={takeBack}>{t("dispatch.review.takeBack")}</Button>{/if}
+      {#if offers(one, "take-back")}<Button onclick={takeBack}>{t("dispatch.review.takeBack")}</Button>{/if}
     </div>
   </section>
 {/if}

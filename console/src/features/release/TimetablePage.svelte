@@ -12,7 +12,7 @@
   import { ALL, type Narrowing } from "./narrowing";
   import { dispatchesQuery, waitingQuery } from "./queries";
   import { duesQuery } from "./timetable";
-  import { TONES } from "./states";
+  import { isComing, TONES } from "./states";
   import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
@@ -47,7 +47,7 @@
   );
   const stuck = $derived([...(held.data?.items ?? []), ...(failed.data?.items ?? [])]);
   const planned = $derived(found.data?.items.filter((one) => one.state === "planned") ?? []);
-  const past = $derived((found.data?.items.filter((one) => !one.acts.includes("send")) ?? []).reverse());
+  const past = $derived((found.data?.items.filter((one) => !isComing(one)) ?? []).reverse());
   const VIEWS = ["agenda", "day", "week", "month"] as const;
   const view = new Kept<(typeof VIEWS)[number]>("timetable", "agenda");
   let starting = $state(false);

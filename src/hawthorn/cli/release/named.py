@@ -14,6 +14,7 @@ from hawthorn.client import Client, every
 Named = Annotated[
     str, typer.Argument(help="Its id, the start or end of it, or its name.", metavar="DISPATCH")
 ]
+_OVER = ("gone", "undone", "cancelled")
 Within = Annotated[
     str,
     typer.Option("--dispatch", help="As if this dispatch had gone: its id, or its name.", metavar="DISPATCH"),
@@ -33,7 +34,7 @@ def dispatch_named(hawthorn: Client, name: str) -> str:
     found = found or [d for d in there if name.casefold() in d.name.casefold()]
     if len(found) > 1:
         # What has gone gives way to what is still to come of the same name.
-        found = [d for d in found if d.acts and d.state != "gone"] or found
+        found = [d for d in found if d.state not in _OVER] or found
     if len(found) != 1:
         stop("cli.dispatches.means", ends="not-found", name=name, count=len(found))
     return found[0].id

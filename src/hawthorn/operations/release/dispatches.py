@@ -153,7 +153,7 @@ def plan(
     """
     row = records.find(act, uuid)
     if row.state != "open":
-        records.require_release(act, row)
+        records.require_making(act, row)
     records.require_state(row, "plan")
     planned = _time(act, row.id, when)
     if planned is None:
@@ -175,7 +175,7 @@ def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool 
     """
     row = records.find(act, uuid)
     if row.state != "open":
-        records.require_release(act, row)
+        records.require_making(act, row)
     records.require_state(row, "send")
     if row.state == "open":
         lines = _settle(act, row, act.now, with_needs=with_needs, override_quiet=override_quiet)
@@ -196,7 +196,7 @@ def reopen(act: Act, uuid: str) -> None:
     """Open a dispatch again that has not gone, to put in or take out; it keeps its time, but does not go until it is planned
     anew."""
     row = records.find(act, uuid)
-    records.require_release(act, row)
+    records.require_making(act, row)
     records.require_state(row, "reopen")
     move_store.drop_along(act.conn, row.id, moves.WRITING)
     store.put(act.conn, row.id, "open")
@@ -208,10 +208,9 @@ def cancel(act: Act, uuid: str) -> None:
     row = records.find(act, uuid)
     if row.state == "open":
         permission.require_somewhere(act, "write")
-        for move in move_store.moves(act.conn, row.id):
-            permission.require(act, "write", permission.subject(act, move, move.locale))
+        records.require_putting(act, row)
     else:
-        records.require_release(act, row)
+        records.require_making(act, row)
     records.require_state(row, "cancel")
     if row.state != "open":
         ends.require_another(act, row.id)
@@ -221,7 +220,7 @@ def cancel(act: Act, uuid: str) -> None:
 def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> None:
     """Give a dispatch that was planned another time: also one that was held, which then goes if nothing is in its way."""
     row = records.find(act, uuid)
-    records.require_release(act, row)
+    records.require_making(act, row)
     planned = _time(act, row.id, when)
     if planned is None:
         raise Invalid("dispatches.without_time")

@@ -120,7 +120,7 @@ def describe(act: Act, uuid: str, about: About) -> None:
     if row.state == "open":
         permission.require_somewhere(act, "write")
     else:
-        records.require_release(act, row)
+        records.require_making(act, row)
     records.require_state(row, "describe")
     name = row.name if about.name is None else naming.line("name", about.name)
     if not name:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from hawthorn.core import dispatch, naming
+from hawthorn.core import dispatch, moves, naming
+from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -16,6 +17,7 @@ from hawthorn.store import dispatches as store
 from hawthorn.store import entries, people
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
+from hawthorn.store.moves import MovedKind
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +67,42 @@ def added(act: Act, state: str, when: PlannedTime | None, about: About) -> tuple
 
 def require_release(act: Act, row: Dispatch) -> None:
     """Refuse whoever may not release what a dispatch moves."""
-    for move in move_store.moves(act.conn, row.id):
-        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
+    for one in move_store.kinds(act.conn, row.id):
+        permission.require(act, "release", _subject(act, one))
+
+
+def require_making(act: Act, row: Dispatch) -> None:
+    """Refuse whoever could not have a dispatch make its moves: each verb asks for a grant of its own."""
+    for one in move_store.kinds(act.conn, row.id):
+        permission.require(act, asked(one), _subject(act, one))
+
+
+def require_putting(act: Act, row: Dispatch) -> None:
+    """Refuse whoever could not have put in what a dispatch moves: who may release it, or write it, may."""
+    for one in move_store.kinds(act.conn, row.id):
+        if not may_put(act, one):
+            permission.require(act, "write", permission.subject(act, one, one.locale))
+
+
+def asked(one: MovedKind) -> str:
+    """The verb of the grant that moves ask for."""
+    return moves.of(one.verb).asks(bool(one.stood))
+
+
+def may(view: View, verb: str, one: MovedKind) -> bool:
+    """Whether whoever looks holds a grant for what some moves go to."""
+    return permission.may(view, verb, _subject(view, one))
+
+
+def may_put(view: View, one: MovedKind) -> bool:
+    """Whether whoever looks may put in, and take out, what some moves go to."""
+    return may(view, "release", one) or permission.may(
+        view, "write", permission.subject(view, one, one.locale)
+    )
+
+
+def _subject(view: View, one: MovedKind) -> Subject:
+    return permission.subject(view, one, one.locale, one.stage_name)
 
 
 def require_state(row: Dispatch, what: str) -> None:

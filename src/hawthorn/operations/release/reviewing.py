@@ -156,11 +156,27 @@ def send_back(act: Act, uuid: str, reason: str) -> None:
 def take_back(act: Act, uuid: str) -> None:
     """Take a dispatch back from review before it is decided."""
     row = records.find(act, uuid)
+    records.require_state(row, "review")
     waiting = _waiting(act, row)
     if waiting.actor != act.identity.id:
         raise Refused("review.not_to_take_back", name=waiting.by_name, missing="own", who=[waiting.by_name])
     store.decide(act.conn, row.id, "taken back", act.identity.id, act.now, "")
     _told(act, "dispatch.taken-back", row, reviewed(act, row))
+
+
+def acts(view: View, row: Dispatch) -> list[str]:
+    """What whoever looks may do about the review of a dispatch that may be reviewed now."""
+    moved, lines, latest = _moved(view, row), reviewed(view, row), store.latest(view.conn, row.id)
+    waiting = latest if latest is not None and latest.outcome is None else None
+    some = lines[:TOLD]
+    misses = next(_steps(view, some), None) is not None or next(_partings(view, row, some), None) is not None
+    offered = {
+        "submit": misses and all(permission.may(view, "submit", about) for about in moved),
+        "sign": view.identity.id in deciders(view, row, some),
+        "send-back": waiting is not None and all(permission.may(view, "sign", about) for about in moved),
+        "take-back": waiting is not None and waiting.actor == view.identity.id,
+    }
+    return [act for act, may in offered.items() if may]
 
 
 def reviewed(view: View, row: Dispatch) -> list[Line]:
@@ -223,8 +239,8 @@ def _entry(view: View, edition: Edition) -> entries.Entry:
 
 
 def _moved(view: View, row: Dispatch) -> list[Subject]:
-    """What a dispatch moves, as grants see it."""
-    return [permission.subject(view, m, m.locale) for m in move_store.moves(view.conn, row.id)]
+    """What a dispatch moves, as far as it differs for grants."""
+    return [permission.subject(view, one, one.locale) for one in move_store.kinds(view.conn, row.id)]
 
 
 def _waiting(view: View, row: Dispatch) -> DispatchReview:

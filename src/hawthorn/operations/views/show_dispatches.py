@@ -7,14 +7,13 @@ from collections.abc import Mapping, Sequence
 from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, moves, timeline
-from hawthorn.core import dispatch as core_dispatch
 from hawthorn.core import fields as read_fields
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
-from hawthorn.operations.release import deciding, going, planning, records
+from hawthorn.operations.release import deciding, going, offering, planning, records
 from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
@@ -128,8 +127,8 @@ class HeldMove(TypedDict):
 
 
 class DispatchShown(TypedDict):
-    """A dispatch with its moves: when it goes, as an instant and as the wall time in its zone, who answers for it, what held it, and what may be done
-    with it (`acts`)."""
+    """A dispatch with its moves: when it goes, as an instant and as the wall time in its zone, who answers for it, what held it, and what whoever looks
+    may do with it (`acts`)."""
 
     id: str
     short: str
@@ -281,7 +280,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
         "undoes": dispatch_store.by_id(view.conn, row.undoes).uuid if row.undoes is not None else None,
         "undone_by": undone_by,
         "count": move_store.count_moves(view.conn, row.id),
-        "acts": core_dispatch.acts(row.state),
+        "acts": offering.acts(view, row, reviewing_too=whole),
         "note": row.note,
         "created_at": iso(row.created_at),
         "ended_at": iso(row.ended_at) if row.ended_at else None,
