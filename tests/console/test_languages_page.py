@@ -79,6 +79,8 @@ def test_pages_in_each_language_fit_and_can_be_used_by_all(
         for path in ("/", "/entries", "/timetable", "/figures"):
             page.goto(running.url + path)
             page.get_by_text(connected, exact=True).wait_for()
+            # The frame stands before the page in it does, whose code is read when it is gone to.
+            expect(page.get_by_role("heading", level=1)).to_be_visible()
             expect(page.locator(".skeleton, [role=status][aria-busy=true]")).to_have_count(0)
             assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
             # No key of a message stands where its words should.
