@@ -5,6 +5,7 @@ They are tried where they are installed (Debian's `varnish` and `nginx`).
 
 from __future__ import annotations
 
+import io
 import os
 import shutil
 import socket
@@ -18,11 +19,13 @@ from pathlib import Path
 
 import httpx
 import pytest
+from PIL import Image
 
+from hawthorn.client import Client
 from hawthorn.followers.webhooks import Webhooks
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import webhooks
+from hawthorn.operations.delivery import previews, webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
@@ -31,6 +34,7 @@ from tests.followers.test_followers import Options
 from tests.service.made import House, serving
 
 until = partial(eventually, seconds=20)
+EMPTY = entries.Base(None, None)
 DEPLOY = Path(__file__).parents[2] / "deploy"
 VARNISH = shutil.which("varnishd", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
 NGINX = shutil.which("nginx", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
@@ -213,3 +217,48 @@ def test_nginx_keeps_asks_anew_with_what_it_has_and_shows_what_is_older_while_we
         for _ in range(3):
             assert httpx.get(address).json()["title"] == "Harbour lamp"
         assert httpx.get(f"{cache}/read/entries/{rope}?locale=fr").status_code == 502
+
+
+@pytest.mark.skipif(NGINX is None, reason="nginx is not installed")
+def test_nginx_keeps_what_is_asked_for_in_each_language_apart_and_lets_streams_and_long_files_through(
+    house: House, tmp_path: Path
+) -> None:
+    house.speaks(fr="French")
+    lamp = page(house, "Lamp")
+    house.do("wim", lambda a: entries.save(a, lamp, "fr", {"title": "Phare", "body": "<p>Mots.</p>"}, EMPTY))
+    house.do("wim", lambda a: review.submit(a, lamp, "fr"))
+    house.do("oda", lambda a: review.sign_off(a, lamp, "fr", 1))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "fr")]))
+    with serving(house, shared_age=3_600) as (_, url), nginx(url, tmp_path) as cache:
+        for _ in range(2):
+            for tag, title in (("en", "Lamp"), ("fr", "Phare")):
+                found = httpx.get(f"{cache}/read/entries/{lamp}", headers={"Accept-Language": tag})
+                assert (found.json()["title"], found.json()["locale"]) == (title, tag)
+        assert found.headers["x-cache"] == "HIT"
+        # What answers hang on beside their address is what the set-up names, or lets past.
+        paths = (
+            "read/entries?type=page",
+            f"read/entries/{lamp}",
+            "read/outline",
+            "feeds/live/atom.xml",
+            "read/nothing",
+        )
+        varied = {
+            name.strip().lower()
+            for path in paths
+            for name in httpx.get(f"{url}/{path}").headers.get("vary", "").split(",")
+        }
+        assert varied <= {"", "accept-language", "authorization", "hawthorn-unlocked", "accept-encoding"}
+        shown = house.do("ida", lambda a: previews.token(a, previews.open_pane(a)))
+        with httpx.stream("GET", f"{cache}/read/changes", params={"preview": shown}, timeout=10) as stream:
+            lines = stream.iter_lines()
+            assert next(lines) is not None, "before anything happened"
+            retitled(house, lamp, "Harbour lamp")
+            assert next(line for line in lines if line.startswith("data:"))
+        # A picture of more than a megabyte comes through.
+        noise = Image.effect_noise((1400, 1400), 90)
+        noise.save(drawn := io.BytesIO(), "png")
+        assert len(drawn.getvalue()) > 1_000_000
+        with Client(cache) as ida:
+            ida.log_in("ida", "long enough")
+            assert ida.upload("fog.png", drawn.getvalue()).width == 1400
