@@ -84,14 +84,19 @@ class Workflow:
         for stage in self.stages:
             if stage.name == name:
                 return stage
-        have = [s.name for s in self.stages]
+        known = self.names
         raise Invalid(
-            [FieldProblem("stage", said("workflow.no_stage", name=name, workflow=self.label, known=have))]
+            [FieldProblem("stage", said("workflow.no_stage", name=name, workflow=self.label, known=known))]
         )
+
+    @property
+    def names(self) -> list[str]:
+        """The names of its stages, in order."""
+        return [s.name for s in self.stages]
 
     def after(self, name: str) -> Stage | None:
         """The stage after the one named, or None after the last."""
-        names = [s.name for s in self.stages]
+        names = self.names
         index = names.index(name) + 1
         return self.stages[index] if index < len(self.stages) else None
 

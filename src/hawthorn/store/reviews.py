@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.put_away import AT_WORK
@@ -403,3 +404,17 @@ JOIN stage g ON g.id = x.stage AND g.ord > 0 AND g.name <> 'release'
 def between(conn: sqlite3.Connection) -> list[BetweenStages]:
     """What stands or waits at a stage between draft and release."""
     return shaped.every(BetweenStages, conn.execute(_BETWEEN))
+
+
+def bound_between(conn: sqlite3.Connection) -> list[BetweenStages]:
+    """What a dispatch that is still to go would bring to a stage between draft and release."""
+    return shaped.every(
+        BetweenStages,
+        conn.execute(
+            "SELECT DISTINCT d.id AS edition, d.locale, m.stage, e.id AS entry, e.type, e.source_locale, e.section "
+            "FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition AND d.locale <> '*' "
+            "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN stage g ON g.id = m.stage AND g.ord > 0 AND g.name <> 'release' "
+            "WHERE p.state IN (SELECT value FROM json_each(?)) ORDER BY p.id, m.ord",
+            (json.dumps(COMING),),
+        ),
+    )

@@ -211,6 +211,8 @@ def _impact(view: View, after: ContentType) -> Impact:
         if after.field(old.name) is None:
             holding = [e for e in found if e.own(old.name)]
             tell(old.name, "field_goes", holding, always=True, field=old.label)
+            if old.kind == "planned":
+                tell(old.name, "plans_stay", holding, field=old.label)
     if after.single and not before.single and len(found) > 1:
         tell("", "more_than_one", found, refuses=True)
     if before.translated and not after.translated:

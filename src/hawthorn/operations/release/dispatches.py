@@ -19,10 +19,11 @@ from hawthorn.operations.release import (
     planning,
     quiet_periods,
     records,
+    requested,
     set_fields,
     times,
 )
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
@@ -138,10 +139,7 @@ def lines_of(view: View, row: Dispatch) -> list[Line]:
     """What a dispatch would do by what is there now, without what blocks it."""
     if row.state != "open":
         return going.lines_of(view, row.id)
-    lines = Lines(inside.written(view, row.id))
-    for request in gathering.requests_of(view, row.id):
-        planning.lines_for(view, request, lines)
-    return lines
+    return requested.gathered(view, gathering.requests_of(view, row.id), row.id)
 
 
 def plan(
@@ -308,7 +306,8 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
 def _require_clear(act: Act, found: DispatchCheck, partial: bool, at: int) -> None:
     """Refuse what something stands in the way of; what goes later and follows may be approved by then."""
     stopped = found.stopped if at > act.now else [x for x in found.lines if x.unmet]
-    if stopped and (not partial or len(stopped) == len(found.lines)):
+    stuck = any(x.stuck is not None for x in found.lines)
+    if stopped and (stuck or not partial or len(stopped) == len(found.lines)):
         quiet = any(u.code == "quiet" for x in stopped for u in x.unmet)
         raise planning.gate_unmet(found.lines, remedy=quiet_periods.remedy(act, at) if quiet else None)
 

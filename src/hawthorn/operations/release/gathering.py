@@ -9,7 +9,7 @@ from hawthorn.core import moves, naming, timeline
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import drafts, going, inside, planning, records, set_fields, times
+from hawthorn.operations.release import drafts, going, inside, planning, records, requested, set_fields, times
 from hawthorn.operations.release.lines import Line, Lines, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
@@ -89,7 +89,7 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     """Take entries in a locale (UUID and tag; no tag: in every one) out of an open dispatch; returns how many moves went."""
     row = records.find(act, uuid)
     wanted = set(named)
-    _require_writing(act, sorted(wanted))
+    _require_writing(act, sorted(wanted), removed_too=True)
     records.require_state(row, "change")
     here = move_store.asked(act.conn, row.id)
     return take_out(
@@ -157,7 +157,7 @@ def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
     coming: list[Line] = []
     for request in set_fields.written(act, requests, act.now):
         lines = Lines()
-        planning.lines_for(act, request, lines)
+        requested.lines_for(act, request, lines)
         for line in lines:
             if not line.asked or line.edition in have:
                 continue
@@ -192,10 +192,16 @@ def _below(view: View, requests: Sequence[MoveRequest]) -> list[MoveRequest]:
     return [*out.values()]
 
 
-def _require_writing(act: Act, named: Iterable[tuple[str, str]]) -> None:
-    """Whoever may write an entry may put it where it could go from; whether it goes is for others to say."""
+def _require_writing(act: Act, named: Iterable[tuple[str, str]], *, removed_too: bool = False) -> None:
+    """Whoever may write an entry may put it where it could go from; whether it goes is for others to say. What was removed is taken out like what is
+    there."""
     for uuid, locale in named:
-        entry = permission.find(act, uuid, locale or None)
+        gone = entries.even_removed(act.conn, uuid) if removed_too else None
+        entry = (
+            gone
+            if gone is not None and permission.readable(act, gone)
+            else permission.find(act, uuid, locale or None)
+        )
         about = permission.subject(act, entry, locale or entry.source_locale)
         if not permission.may(act, "release", about):
             permission.require(act, "write", about)

@@ -16,7 +16,7 @@ from hawthorn.operations.release.items import Going
 from hawthorn.store import standings
 from hawthorn.store.moves import NewMove, PlannedMove
 
-_FOR_GOOD = ("refused", "removed", "archived", "quiet")
+_FOR_GOOD = ("refused", "removed", "archived", "quiet", "stuck", "no-stage")
 """What no sign-off clears."""
 
 
@@ -72,6 +72,8 @@ class Line:
     """Its edition with the entry, where it was read with the move."""
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
+    stuck: Unmet | None = None
+    """Why it cannot be worked out any more what it would do; then nothing else is known of it."""
     does: moves.Verb = field(init=False, repr=False)
     """What its verb does; looked up once, as it is asked many times of many lines."""
 
@@ -122,6 +124,13 @@ class Lines(list[Line]):
         if other.verb != verb:
             both = [said(f"moves.cannot.{v}") for v in (other.verb, verb)]
             raise Invalid("planning.contradicts", entry=other.title or said("common.untitled"), both=both)
+
+    def take_off(self, count: int) -> None:
+        """Leave the first so many, and take those off that came after."""
+        kept = self[:count]
+        self[:] = kept
+        self.editions = {x.edition for x in kept}
+        self.leaving = {x.edition for x in kept if x.leaves}
 
     def put(self, line: Line) -> None:
         """Add a line."""

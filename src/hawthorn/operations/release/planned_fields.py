@@ -26,9 +26,9 @@ from hawthorn.operations.release import (
     gathering,
     going,
     inside,
-    planning,
     quiet_periods,
     records,
+    requested,
     set_fields,
     times,
 )
@@ -273,7 +273,7 @@ def _planned(
     ]
     lines = Lines()
     for request in set_fields.written(act, asked, time.instant, asking=not confirmed):
-        planning.lines_for(act, request, lines)
+        requested.lines_for(act, request, lines)
     quiet_periods.require_none(act, lines, time.instant)
     title = permission.title(act, entry.id, None if edition.locale == COMMON else edition.locale)
     name = f"{spec.label}: {title or act.keep('common.untitled')}"[:120]
@@ -302,7 +302,7 @@ def _renew(act: Act, edition: int) -> None:
                 act, [request], row.instant or act.now, asking=False, beside=row.dispatch
             ):
                 line = Lines()
-                planning.lines_for(act, one, line)
+                requested.lines_for(act, one, line)
                 move_store.bring(act.conn, row.dispatch, move.edition, line[0].revision)
                 inside.attach(act, row.dispatch, line)
 

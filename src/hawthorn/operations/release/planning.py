@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
-from typing import Any
 
-from hawthorn.core import dispatch, moves, timeline
+from hawthorn.core import dispatch, moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
-from hawthorn.core.errors import GateUnmet, InTheWay, NotFound
+from hawthorn.core.errors import GateUnmet
 from hawthorn.core.messages import Message, quoted, said
-from hawthorn.core.moves import MoveFacts, Touched
-from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural, unmet
+from hawthorn.core.moves import MoveFacts
+from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import (
-    bringing,
     facts,
     inside,
     leaving,
     placing,
     quiet_periods,
+    requested,
     set_fields,
     workflows,
 )
@@ -29,7 +28,7 @@ from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRe
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
-from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.entries import Entry
 from hawthorn.store.moves import PlannedMove
 from hawthorn.store.standings import RELEASE
 
@@ -53,9 +52,9 @@ def check(
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
     is said."""
-    lines = Lines(inside.written(view, beside))
-    for request in requests:
-        lines_for(view, request, lines)
+    lines = requested.gathered(view, requests, beside) if beside else Lines()
+    for request in () if beside else requests:
+        requested.lines_for(view, request, lines)
     instant = view.now if at is None else at
     needs: list[Need] = []
     for _ in range(_DEEPEST):
@@ -65,9 +64,11 @@ def check(
         if not with_needs or not needs:
             break
         for need in needs:
-            lines_for(view, MoveRequest(need.id, need.locale, need.verb), lines, True)
+            requested.lines_for(view, MoveRequest(need.id, need.locale, need.verb), lines, True)
     known: dict[str, tuple[Entry, bool]] = {}
     for line in lines:
+        if line.stuck is not None:
+            continue
         if line.uuid not in known:
             row = entries.entry(view.conn, line.uuid)
             assert row is not None
@@ -127,119 +128,6 @@ def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:
     return [p for p in planned if p.dispatch in seen]
 
 
-def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = False) -> None:
-    """Add the lines that a request comes to, with those of what goes with it."""
-    entry = permission.find(view, request.uuid, request.locale)
-    tag = COMMON if request.locale == COMMON else view.setup.locale(request.locale)
-    flow = workflows.of(view, entry, tag)
-    verb = moves.asked(request.verb)
-    kind = view.setup.type(entry.type)
-    if verb.shelves and entry.archived_at is not None:
-        raise InTheWay("planning.archived_already", entry=permission.title(view, entry.id))
-    payload = set_fields.taken(view, kind, verb, request.payload)
-    goal = verb.goal(flow, payload)
-    stage = view.setup.stages[goal.name]
-    rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
-    named = next((e for e in rows.values() if e.locale == tag), None)
-    if named is None:
-        raise NotFound("common.no_edition", locale=tag)
-    title = permission.title(view, entry.id, entry.source_locale if tag == COMMON else tag)
-    stand = standings.now_at(view.conn, list(rows))
-    holding = set_fields.holding(kind, named, rows.values(), payload) if verb.writes else ()
-    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving, holding)):
-        one = rows[touched.edition]
-        here = stand.get(one.id, {})
-        own = not along and not touched.along
-        if one.id in lines.editions:
-            if own:
-                lines.require_agreement(one.id, request.verb)
-            continue
-        revision = lines.written.get(one.id) if touched.brings != moves.NOTHING else None
-        if revision is None or (request.revision is not None and touched.brings == moves.CHOSEN):
-            revision = _brought(view, flow, one, touched, request.revision, goal, stand)
-        patch: Mapping[str, Any] | None = None
-        carried = payload
-        if verb.writes:
-            carried = set_fields.part(kind, one, payload)
-            if request.revision is None:
-                patch = carried["fields"]
-                revision = inside.base(view, one, view.now)
-        # What follows may bring others by then, also where nothing would change now.
-        if touched.along and not request.follows and _stands_on(view, here, revision, goal):
-            continue
-        now = here.get(stage)
-        lines.put(
-            Line(
-                request.verb,
-                one.id,
-                stage,
-                revision,
-                request.regress,
-                request.uuid,
-                one.locale,
-                title,
-                entry.type,
-                revisions.number(view.conn, now.revision) if now else None,
-                revisions.number(view.conn, revision) if revision is not None and patch is None else None,
-                along=along,
-                asked=own and (one.id == named.id or verb.writes),
-                payload=carried,
-                follows=request.follows and verb.leads and not verb.writes,
-                head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
-                patch=patch,
-            )
-        )
-
-
-def _stands_on(view: View, here: Mapping[int, timeline.Standing], revision: int | None, goal: Stage) -> bool:
-    """Whether a revision stands at a stage or further on already; nothing does where nothing stands."""
-    if revision is None:
-        return view.setup.stages[goal.name] not in here
-    return any(s.revision == revision and view.setup.orders[s.stage] >= goal.order for s in here.values())
-
-
-def _around(
-    named: Edition,
-    rows: Mapping[int, Edition],
-    stand: Mapping[int, Mapping[int, timeline.Standing]],
-    stage: int,
-    leaving: Collection[int],
-    holding: Sequence[int] = (),
-) -> moves.Around:
-    """An entry as a move finds it, once the lines before it have gone."""
-    common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
-    others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
-    stay = any(stage in stand.get(n, {}) for n in others)
-    return moves.Around(named.id, common, tuple(rows), stay, tuple(holding))
-
-
-def _brought(
-    view: View,
-    flow: Workflow,
-    edition: Edition,
-    touched: Touched,
-    number: int | None,
-    goal: Stage,
-    stand: Mapping[int, Mapping[int, timeline.Standing]],
-) -> int | None:
-    """The revision that a move brings to an edition."""
-    if touched.brings == moves.NOTHING:
-        return None
-    if touched.brings == moves.CHOSEN and number is not None:
-        return _numbered(view, edition, number)
-    if touched.along:
-        return bringing.with_text(view, flow, edition, stand, goal)
-    return bringing.approved(view, flow, edition, stand.get(edition.id, {}), goal)
-
-
-def _numbered(view: View, edition: Edition, number: int) -> int:
-    row = revisions.numbered(view.conn, edition.id, number)
-    if row is None:
-        raise NotFound("common.no_revision", number=number)
-    chosen: int = row.id
-    return chosen
-
-
 def plan_lines(
     view: View,
     lines: Sequence[Line],
@@ -252,6 +140,9 @@ def plan_lines(
 ) -> Plan:
     """Plan the lines against what stands, filling in what is unmet for each; `beside` is the dispatch itself, where it is one
     already, `reviving` are removed entries that come back, and `quiet_at` is when a quiet period would hold them, where one may."""
+    for line in lines:
+        line.unmet = [line.stuck] if line.stuck is not None else []
+    lines = [x for x in lines if x.stuck is None]
     weighed = [x.weighed for x in lines]
     leading = [
         ReleaseItem(x.edition, x.revision, x.stage, x.patch)
@@ -328,8 +219,10 @@ def _leading(
         why = ()
     elif not line.does.gated or told:
         why = tuple(structural(gate))
+    elif (name := view.setup.stage_names[line.stage]) not in flow.names:
+        why = (requested.without_stage(view, flow, name),)
     else:
-        why = tuple(unmet(flow, flow.stage(view.setup.stage_names[line.stage]), gate))
+        why = tuple(unmet(flow, flow.stage(name), gate))
     return line.move(
         ord,
         here,

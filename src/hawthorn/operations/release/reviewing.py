@@ -182,7 +182,11 @@ def acts(view: View, row: Dispatch) -> list[str]:
 def reviewed(view: View, row: Dispatch) -> list[Line]:
     """What a dispatch brings somewhere, in the revisions that it has now, and what it takes away."""
     lines = dispatches.lines_of(view, row)
-    return [x for x in lines if x.leaves or (x.leads and x.revision is not None and x.does.gated)]
+    return [
+        x
+        for x in lines
+        if x.stuck is None and (x.leaves or (x.leads and x.revision is not None and x.does.gated))
+    ]
 
 
 def waits_for(view: View, row: Dispatch) -> bool:
@@ -228,6 +232,8 @@ def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, W
             continue
         edition = entries.edition_by_id(view.conn, line.edition)
         flow = flows.of(known, known.locale)
+        if view.setup.stage_names[line.stage] not in flow.names:
+            continue
         goal = flow.stage(view.setup.stage_names[line.stage])
         for here, stage in pairwise(flow.stages):
             if stage.order <= goal.order and review.misses_sign_offs(stage, found[line.edition]):

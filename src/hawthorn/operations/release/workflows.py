@@ -229,7 +229,7 @@ def _displaced(view: View, setup: Setup) -> list[_Displaced]:
     orders = {name: row.ord for name, row in store.stages(view.conn).items()}
     for row in reviews.between(view.conn):
         name = view.setup.stage_names[row.stage]
-        have = [s.name for s in flows.of(row, row.locale).stages]
+        have = flows.of(row, row.locale).names
         if name not in have:
             below = [s for s in have[1:-1] if orders.get(s, -1) < orders[name] and s in view.setup.stages]
             goal = view.setup.stages[below[-1]] if below else None
@@ -252,10 +252,29 @@ def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
         else:
             what = view.say("workflows.goes_back", here=here)
         out.effects.append(Effect(what, len(ones), _examples(view, ones)))
+    out.effects += _bound(view, setup)
     before = view.setup.workflows.get(made.name) if made is not None else None
     if before is not None and made is not None:
         out.effects += _gates(view, before, made)
     return out
+
+
+def _bound(view: View, setup: Setup) -> list[Effect]:
+    """What dispatches that are still to go would bring to a stage that will not be there under a set-up: they are held then."""
+    flows = Flows(View(view.conn, view.identity, view.now, setup))
+    by: dict[int, list[_Displaced]] = {}
+    for row in reviews.bound_between(view.conn):
+        if view.setup.stage_names[row.stage] not in flows.of(row, row.locale).names:
+            one = _Displaced(row.edition, row.entry, row.locale, row.stage, None)
+            by.setdefault(row.stage, []).append(one)
+    return [
+        Effect(
+            view.say("workflows.held_then", there=view.setup.labels[view.setup.stage_names[stage]]),
+            len(ones),
+            _examples(view, ones),
+        )
+        for stage, ones in by.items()
+    ]
 
 
 def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:

@@ -1,0 +1,172 @@
+"""What requests come to: the lines of a dispatch, with those of what goes along with each."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import Any
+
+from hawthorn.core import moves, timeline
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.errors import HawthornError, InTheWay, NotFound
+from hawthorn.core.messages import said, told_by
+from hawthorn.core.moves import Touched
+from hawthorn.core.workflow import Stage, Unmet, Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import bringing, inside, set_fields, workflows
+from hawthorn.operations.release.lines import Line, Lines, MoveRequest
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries, revisions, standings
+from hawthorn.store.entries import Edition
+
+
+def gathered(view: View, requests: Sequence[MoveRequest], dispatch: int) -> Lines:
+    """The lines of what was put into an open dispatch. What cannot be worked out any more, as its entry was removed, or its stage or field is
+    gone, is a line that says so: it keeps the rest from going until it is taken out, and hides nothing of it."""
+    lines = Lines(inside.written(view, dispatch))
+    for request in requests:
+        there = len(lines)
+        try:
+            lines_for(view, request, lines)
+        except HawthornError as error:
+            lines.take_off(there)
+            _put_stuck(view, request, lines, error)
+    return lines
+
+
+def _put_stuck(view: View, request: MoveRequest, lines: Lines, error: HawthornError) -> None:
+    entry = entries.even_removed(view.conn, request.uuid)
+    edition = entries.edition(view.conn, entry.id, request.locale) if entry is not None else None
+    if entry is None or edition is None or edition.id in lines.editions:
+        return
+    title = permission.title(
+        view, entry.id, entry.source_locale if edition.locale == COMMON else edition.locale
+    )
+    flow, named = workflows.of(view, entry, edition.locale), str(request.payload.get("stage", ""))
+    if entry.removed_at is not None:
+        why = Unmet("removed", said("unmet.removed", entry=title or said("common.untitled")), "", "write")
+    elif named and named not in flow.names:
+        why = without_stage(view, flow, named)
+    else:
+        why = Unmet("stuck", said("unmet.stuck", why=told_by(error)), "", "write")
+    stage = view.setup.stages.get(named, standings.RELEASE)
+    about = (request.verb, edition.id, stage, None, request.regress, request.uuid, edition.locale, title)
+    lines.put(Line(*about, entry.type, payload=request.payload, stuck=why))
+
+
+def without_stage(view: View, flow: Workflow, stage: str) -> Unmet:
+    """That a workflow has no such stage (any more)."""
+    label = view.setup.labels.get(stage, stage)
+    return Unmet("no-stage", said("unmet.no_stage", stage=label, workflow=flow.label), "", "write")
+
+
+def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = False) -> None:
+    """Add the lines that a request comes to, with those of what goes with it."""
+    entry = permission.find(view, request.uuid, request.locale)
+    tag = COMMON if request.locale == COMMON else view.setup.locale(request.locale)
+    flow = workflows.of(view, entry, tag)
+    verb = moves.asked(request.verb)
+    kind = view.setup.type(entry.type)
+    if verb.shelves and entry.archived_at is not None:
+        raise InTheWay("planning.archived_already", entry=permission.title(view, entry.id))
+    payload = set_fields.taken(view, kind, verb, request.payload)
+    goal = verb.goal(flow, payload)
+    stage = view.setup.stages[goal.name]
+    rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
+    named = next((e for e in rows.values() if e.locale == tag), None)
+    if named is None:
+        raise NotFound("common.no_edition", locale=tag)
+    title = permission.title(view, entry.id, entry.source_locale if tag == COMMON else tag)
+    stand = standings.now_at(view.conn, list(rows))
+    holding = set_fields.holding(kind, named, rows.values(), payload) if verb.writes else ()
+    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving, holding)):
+        one = rows[touched.edition]
+        here = stand.get(one.id, {})
+        own = not along and not touched.along
+        if one.id in lines.editions:
+            if own:
+                lines.require_agreement(one.id, request.verb)
+            continue
+        revision = lines.written.get(one.id) if touched.brings != moves.NOTHING else None
+        if revision is None or (request.revision is not None and touched.brings == moves.CHOSEN):
+            revision = _brought(view, flow, one, touched, request.revision, goal, stand)
+        patch: Mapping[str, Any] | None = None
+        carried = payload
+        if verb.writes:
+            carried = set_fields.part(kind, one, payload)
+            if request.revision is None:
+                patch = carried["fields"]
+                revision = inside.base(view, one, view.now)
+        # What follows may bring others by then, also where nothing would change now.
+        if touched.along and not request.follows and _stands_on(view, here, revision, goal):
+            continue
+        now = here.get(stage)
+        lines.put(
+            Line(
+                request.verb,
+                one.id,
+                stage,
+                revision,
+                request.regress,
+                request.uuid,
+                one.locale,
+                title,
+                entry.type,
+                revisions.number(view.conn, now.revision) if now else None,
+                revisions.number(view.conn, revision) if revision is not None and patch is None else None,
+                along=along,
+                asked=own and (one.id == named.id or verb.writes),
+                payload=carried,
+                follows=request.follows and verb.leads and not verb.writes,
+                head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
+                patch=patch,
+            )
+        )
+
+
+def _stands_on(view: View, here: Mapping[int, timeline.Standing], revision: int | None, goal: Stage) -> bool:
+    """Whether a revision stands at a stage or further on already; nothing does where nothing stands."""
+    if revision is None:
+        return view.setup.stages[goal.name] not in here
+    return any(s.revision == revision and view.setup.orders[s.stage] >= goal.order for s in here.values())
+
+
+def _around(
+    named: Edition,
+    rows: Mapping[int, Edition],
+    stand: Mapping[int, Mapping[int, timeline.Standing]],
+    stage: int,
+    leaving: Collection[int],
+    holding: Sequence[int] = (),
+) -> moves.Around:
+    """An entry as a move finds it, once the lines before it have gone."""
+    common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
+    others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
+    stay = any(stage in stand.get(n, {}) for n in others)
+    return moves.Around(named.id, common, tuple(rows), stay, tuple(holding))
+
+
+def _brought(
+    view: View,
+    flow: Workflow,
+    edition: Edition,
+    touched: Touched,
+    number: int | None,
+    goal: Stage,
+    stand: Mapping[int, Mapping[int, timeline.Standing]],
+) -> int | None:
+    """The revision that a move brings to an edition."""
+    if touched.brings == moves.NOTHING:
+        return None
+    if touched.brings == moves.CHOSEN and number is not None:
+        return _numbered(view, edition, number)
+    if touched.along:
+        return bringing.with_text(view, flow, edition, stand, goal)
+    return bringing.approved(view, flow, edition, stand.get(edition.id, {}), goal)
+
+
+def _numbered(view: View, edition: Edition, number: int) -> int:
+    row = revisions.numbered(view.conn, edition.id, number)
+    if row is None:
+        raise NotFound("common.no_revision", number=number)
+    chosen: int = row.id
+    return chosen
