@@ -17,7 +17,7 @@ from hawthorn.core.timeline import iso, zone
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.logging_in import hashed, invite, password_hash, waiting_invitations
 from hawthorn.operations.runtime.act import Act, View, setup_changed
-from hawthorn.store import entries, provider, second_factors, sessions
+from hawthorn.store import definitions, entries, provider, second_factors, sessions
 from hawthorn.store import people as store
 from hawthorn.store.people import Actor, Holding
 
@@ -426,7 +426,7 @@ def _hold(act: Act, actor: int, roles: Sequence[Mapping[str, Any]]) -> None:
             raise Invalid(
                 [FieldProblem("roles", said("common.value_none_of", value=role["name"], known=sorted(known)))]
             )
-        locales = [act.setup.locale(tag) for tag in role.get("locales", ())]
+        locales = _locales_in(act, role)
         store.hold(act.conn, actor, role["name"], locales, _sections_in(act, role.get("sections", ())))
 
 
@@ -435,16 +435,21 @@ def _grants_of(view: View, role: Mapping[str, Any]) -> list[Grant]:
     row = next((r for r in store.roles(view.conn) if r.name == role["name"]), None)
     if row is None:
         raise Invalid([FieldProblem("roles", said("people.not_a_role", name=role["name"]))])
-    locales = [view.setup.locale(tag) for tag in role.get("locales", ())]
-    within = locales, _sections_in(view, role.get("sections", ()))
+    within = _locales_in(view, role), _sections_in(view, role.get("sections", ()))
     made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row.grants))
     return [g for g in made if g is not None]
+
+
+def _locales_in(view: View, role: Mapping[str, Any]) -> list[str]:
+    """The locales of a role that somebody holds: rights in one that has ended rest until it is back."""
+    ever = definitions.ended_locales(view.conn)
+    return [tag if tag in ever else view.setup.locale(tag) for tag in role.get("locales", ())]
 
 
 def _sections_in(view: View, uuids: Sequence[Any]) -> list[int]:
     out: list[int] = []
     for uuid in uuids:
-        row = entries.entry(view.conn, str(uuid)) if not isinstance(uuid, int) else None
+        row = entries.even_removed(view.conn, str(uuid)) if not isinstance(uuid, int) else None
         if isinstance(uuid, int):
             out.append(uuid)
         elif row is None:
@@ -470,7 +475,7 @@ def _grant_in(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
         FieldProblem(f"grants.{side}", said("common.value_none_of", value=value, known=list(known)))
         for side, known in (
             ("types", view.setup.types),
-            ("locales", view.setup.locales),
+            ("locales", {*view.setup.locales, *definitions.ended_locales(view.conn)}),
             ("stages", view.setup.stages),
         )
         for value in raw.get(side, ())

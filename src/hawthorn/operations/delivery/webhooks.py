@@ -104,7 +104,7 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
     """Change what is given of one; what is on its way goes to the new address."""
     hook = find(act, uuid)
     now = wanted_of(hook)
-    made = _checked(act, Wanted(**{**_members(now), **given}))
+    made = _checked(act, Wanted(**{**_members(now), **given}), now)
     # Of a kind that is new to it, it hears from now on; of the others as before.
     last, before = events.last(act.conn)[0], since_of(hook)
     kinds = {kind: before.get(kind, last) for kind in made.kinds}
@@ -345,7 +345,8 @@ def _members(wanted: Wanted) -> dict[str, Any]:
     return {name: getattr(wanted, name) for name in Wanted.__dataclass_fields__}
 
 
-def _checked(view: View, given: Wanted) -> Wanted:
+def _checked(view: View, given: Wanted, now: Wanted = Wanted()) -> Wanted:
+    """What is wanted, looked at; what it names `now` and is gone meanwhile may stay, as it may come back."""
     problems: list[FieldProblem] = []
     name, url = naming.line("name", given.name), given.url.strip()
     if not name:
@@ -361,12 +362,12 @@ def _checked(view: View, given: Wanted) -> Wanted:
     }
     for member, names in known.items():
         for one in getattr(given, member):
-            if one not in names:
+            if one not in (*names, *getattr(now, member)):
                 listed = [n for n in names if "." not in n or n.endswith(".")]
                 problems.append(FieldProblem(member, said("common.value_none_of", value=one, known=listed)))
     for one in given.sections:
         row = entries.entry(view.conn, one)
-        if row is None or not view.setup.types[row.type].section:
+        if one not in now.sections and (row is None or not view.setup.types[row.type].section):
             problems.append(FieldProblem("sections", said("common.no_section", id=one)))
     if problems:
         raise Invalid(problems)

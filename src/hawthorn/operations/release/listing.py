@@ -49,7 +49,7 @@ def narrowed(
     """What dispatches are narrowed to: states, who answers for them (a handle), and what any of their moves is about: a type, a
     locale, a section (the UUID of its entry). Raises `Invalid` for what is none."""
     problems: list[FieldProblem] = []
-    owner = people.by_handle(view.conn, person) if person else None
+    owner = people.ever(view.conn, person) if person else None
     if person and owner is None:
         problems.append(FieldProblem("person", said("dispatches.no_such_owner", handle=person)))
     head = entries.even_removed(view.conn, section) if section else None

@@ -377,24 +377,8 @@ def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ..
         problems += wrong
         if one is None:
             continue
-        if one.workflow not in view.setup.workflows:
-            problems.append(
-                FieldProblem(
-                    f"choices.{n}.workflow", said("common.none_of", known=list(view.setup.workflows))
-                )
-            )
-        if one.type and one.type not in view.setup.types:
-            problems.append(
-                FieldProblem(f"choices.{n}.type", said("common.none_of", known=list(view.setup.types)))
-            )
-        if one.locale and one.locale not in view.setup.locales:
-            problems.append(
-                FieldProblem(f"choices.{n}.locale", said("common.none_of", known=list(view.setup.locales)))
-            )
-        if one.section:
-            row = entries.entry(view.conn, one.section)
-            if row is None or not view.setup.types[row.type].section:
-                problems.append(FieldProblem(f"choices.{n}.section", said("workflows.no_section")))
+        # What one names that is chosen already may be gone meanwhile, and come back.
+        problems += [] if one in view.setup.choices else _unknown(view, n, one)
         same = next(
             (c for c in out if (c.type, c.locale, c.section) == (one.type, one.locale, one.section)), None
         )
@@ -404,3 +388,20 @@ def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ..
     if problems:
         raise Invalid(problems)
     return tuple(out)
+
+
+def _unknown(view: View, n: int, one: Choice) -> list[FieldProblem]:
+    """What a choice names and is not there."""
+    row = entries.entry(view.conn, one.section) if one.section else None
+    problems = [
+        FieldProblem(f"choices.{n}.{side}", said("common.none_of", known=list(known)))
+        for side, value, known in (
+            ("workflow", one.workflow, view.setup.workflows),
+            ("type", one.type, view.setup.types),
+            ("locale", one.locale, view.setup.locales),
+        )
+        if (value or side == "workflow") and value not in known
+    ]
+    if one.section and (row is None or not view.setup.types[row.type].section):
+        problems.append(FieldProblem(f"choices.{n}.section", said("workflows.no_section")))
+    return problems

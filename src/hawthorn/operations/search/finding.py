@@ -268,7 +268,8 @@ def _locale(view: View, value: str) -> Filter:
 
 
 def _person(view: View, value: str) -> Filter:
-    row = people.by_handle(view.conn, value)
+    # Whoever left: what they wrote is looked for all the more.
+    row = people.ever(view.conn, value)
     if row is None:
         raise Invalid("finding.nobody", handle=value[:80])
     return filters.changed_by(row.id)

@@ -159,7 +159,7 @@ def _filters(view: View, asked: Asked) -> list[Filter]:
         tags = [view.setup.locale(asked.locale)] if asked.locale else list(view.setup.locales)
         out.append(store.any_of([_in_state(tag, asked.state) for tag in tags]))
     if asked.owner:
-        row = people.by_handle(view.conn, asked.owner)
+        row = people.ever(view.conn, asked.owner)
         if row is None:
             raise Invalid("finding.nobody", handle=asked.owner[:80])
         out.append(store.begun_by(row.id))

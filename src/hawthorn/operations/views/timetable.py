@@ -101,7 +101,7 @@ def due(
 ) -> list[Due]:
     """What is due from one day until before another, of what may be read, in order: assignments and translation jobs."""
     only = listing.narrowed(view, person=person, type=type, locale=locale, section=section)
-    holder = people.by_handle(view.conn, person) if person else None
+    holder = people.ever(view.conn, person) if person else None
     found: list[Due] = []
     if "assignments" in kinds:
         for a in assignments.due_between(view.conn, first, last, holder.id if holder else None, MOST):
