@@ -280,6 +280,23 @@ def test_what_somebody_collected_who_has_left_is_sent_by_those_who_may(house: Ho
     assert look(house, uuid).line.state == "sent"
 
 
+def test_whoever_was_to_translate_and_is_gone_is_named_when_it_is_sent(house: House) -> None:
+    translator = [{"name": "translator", "locales": ["fr"]}]
+    house.do("ida", lambda a: people.add_person(a, "luc", "Luc", "", "oakum and tide", translator))
+    bureau = house.do("ida", lambda a: bureaus.add(a, BureauDetails("Quay", "http://quay.example", {})))[0]
+    person = begun(house, house.page("Lamps"), targets=[{"locale": "fr", "person": "luc"}])
+    away = begun(house, house.page("Bells"), targets=[{"locale": "fr", "bureau": "Quay"}])
+    house.do("ida", lambda a: people.end_person(a, "luc"))
+    house.do("ida", lambda a: bureaus.end(a, bureau.id))
+    for uuid, named in ((person, "Luc, who was to translate into “fr”"), (away, "The bureau “Quay”")):
+        with pytest.raises(InTheWay, match=named):
+            house.do("ida", lambda a: commissions.send(a, uuid))  # noqa: B023
+        assert look(house, uuid).line.state == "open"
+        house.do("ida", lambda a: commissions.change(a, uuid, {"targets": INTO_FRENCH}))  # noqa: B023
+        house.do("ida", lambda a: commissions.send(a, uuid))  # noqa: B023
+        assert look(house, uuid).line.state == "sent"
+
+
 @pytest.mark.parametrize(
     ("zone", "hour", "over"),
     [("America/Los_Angeles", 3, -2), ("UTC", 3, -1), ("Pacific/Auckland", 20, 0)],

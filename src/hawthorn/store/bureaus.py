@@ -101,6 +101,12 @@ def in_use(conn: sqlite3.Connection) -> list[Bureau]:
     return shaped.every(Bureau, conn.execute(_ROW + "WHERE b.ended_at IS NULL ORDER BY b.name"))
 
 
+def name_of(conn: sqlite3.Connection, id: int) -> str:
+    """What a bureau is called, also one that has ended."""
+    name: str = conn.execute("SELECT name FROM bureau WHERE id = ?", (id,)).fetchone()[0]
+    return name
+
+
 def get(conn: sqlite3.Connection, id: int) -> Bureau | None:
     """A bureau that takes jobs."""
     return shaped.one(Bureau, conn.execute(_ROW + "WHERE b.id = ? AND b.ended_at IS NULL", (id,)))

@@ -158,6 +158,12 @@ def ever(conn: sqlite3.Connection, handle: str) -> Actor | None:
     return shaped.one(Actor, conn.execute("SELECT * FROM actor WHERE handle = ?", (handle,)))
 
 
+def name_of(conn: sqlite3.Connection, id: int) -> str:
+    """What somebody is called, also one who has ended."""
+    name: str = conn.execute("SELECT name FROM actor WHERE id = ?", (id,)).fetchone()[0]
+    return name
+
+
 def all_actors(conn: sqlite3.Connection) -> list[Actor]:
     """Everybody, by name."""
     return shaped.every(Actor, conn.execute("SELECT * FROM actor WHERE ended_at IS NULL ORDER BY kind, name"))

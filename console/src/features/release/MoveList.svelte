@@ -30,6 +30,9 @@
   const own = (move: MoveLine) => move.locale !== "*";
   const page = (move: MoveLine) =>
     own(move) && !!session.type(move.type)?.fields.some((spec) => spec.kind === "slug");
+  /** Whether what it is about is gone: it can be taken out, and that is all. */
+  const gone = (move: MoveLine) =>
+    move.unmet.some((u) => ["removed", "archived", "stuck", "no-stage"].includes(u.code));
   const behind = (move: MoveLine) => move.strand && move.unmet.some((u) => u.code === "not-descended");
 
   /** The sides of a comparison: the revisions, with those of the shared fields where they go too. */
@@ -68,12 +71,12 @@
             >{t("dispatch.compare")}</a
           >
         {/if}
-        {#if inside && page(move)}
+        {#if inside && page(move) && !gone(move)}
           <a class="text-sm" href="/preview/{move.id}/{move.locale}?dispatch={inside}&beside=release"
             >{t("dispatch.seePage")}</a
           >
         {/if}
-        {#if onWrite && own(move) && move.verb === "release" && !move.strand && !move.along}
+        {#if onWrite && own(move) && move.verb === "release" && !move.strand && !move.along && !gone(move)}
           <Button look="quiet" class="text-sm text-hedge" onclick={() => onWrite(move)}
             >{t("dispatch.inside.here")}</Button
           >

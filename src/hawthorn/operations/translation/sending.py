@@ -158,6 +158,7 @@ def send(
             raise InTheWay("commissions.in_another_job", away=away)
         raise InTheWay("commissions.nothing_to_translate")
     for tag, parts in with_units.items():
+        _require_there(act, tag, doers[tag])
         check_writer(act, tag, doers[tag].person, [(p.entry.id, p.entry) for p in parts])
         if (why := not_offered(act, doers[tag].bureau, parts[0].entry.source_locale, tag)) is not None:
             raise InTheWay("commissions.not_offered", why=why)
@@ -187,6 +188,16 @@ def send(
     )
     for one in told if fill else []:
         table.fill(act, one["job"])
+
+
+def _require_there(view: View, tag: str, doer: Found) -> None:
+    """Raise `InTheWay` where whoever was chosen to translate has left since, or the bureau is not in use any more."""
+    if doer.person is not None and people.actor(view.conn, doer.person) is None:
+        name = people.name_of(view.conn, doer.person)
+        raise InTheWay("commissions.translator_left", name=name, locale=tag)
+    if doer.bureau is not None and bureaus.get(view.conn, doer.bureau) is None:
+        name = bureaus.name_of(view.conn, doer.bureau)
+        raise InTheWay("commissions.bureau_ended", name=name, locale=tag)
 
 
 def not_offered(view: View, bureau: int | None, source: str, locale: str) -> Message | None:
