@@ -107,6 +107,12 @@ def reads_all(identity: Identity) -> bool:
     return identity.kind == "scheduler" or any(g == _EVERYTHING for _, g in identity.grants)
 
 
+def may_all(identity: Identity, *verbs: str) -> bool:
+    """Whether somebody holds grants for some verbs without any limit: then no more has to be asked."""
+    held = {g.verb for _, g in identity.grants if g == Grant(g.verb)}
+    return held.issuperset(verbs)
+
+
 def reads_all_at(identity: Identity, stage: str) -> bool:
     """The same at one stage."""
     return reads_all(identity) or any(

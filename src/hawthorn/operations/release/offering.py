@@ -3,7 +3,7 @@ they say what is missing."""
 
 from __future__ import annotations
 
-from hawthorn.core import dispatch
+from hawthorn.core import access, dispatch
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import records, reviewing
@@ -44,6 +44,8 @@ def acts(view: View, row: Dispatch, *, reviewing_too: bool = True) -> list[str]:
 
 
 def _rights(view: View, row: Dispatch) -> _Rights:
+    if access.may_all(view.identity, "release", "write", "submit") and not view.setup.some_read_only:
+        return _Rights(make=True, undo=True, put=True, drop=True)
     kinds = store.kinds(view.conn, row.id)
     writes = permission.may_somewhere(view, "write")
     return _Rights(

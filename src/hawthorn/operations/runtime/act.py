@@ -121,6 +121,11 @@ class Setup:
         """Whether any type has fields that plan something."""
         return any(kind.planning for kind in self.types.values())
 
+    @cached_property
+    def some_read_only(self) -> bool:
+        """Whether any type lets nobody write its entries."""
+        return any(kind.read_only for kind in self.types.values())
+
     def chain(self, wanted: str, source: str) -> list[str]:
         """The locales in which an entry is shown where one is wanted, the best first: it, those that stand in, the source's."""
         return list(dict.fromkeys((wanted, *self.stand_ins(wanted), source)))
