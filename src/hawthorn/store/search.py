@@ -73,11 +73,11 @@ def put(
         "WHERE r.edition = ? AND r.stage = ?",
         (edition, stage),
     ).fetchone()
-    before: set[str] = set()
+    fresh = {*title, *text}
     if row is not None:
         if (row["title"], row["body"], row["facets"]) == (named, body, facets):
             return
-        before = {*row["title"].split(" "), *row["body"].split(" ")}
+        fresh.difference_update(row["title"].split(" "), row["body"].split(" "))
         conn.execute("DELETE FROM search_text WHERE rowid = ?", (row["id"],))
         conn.execute("DELETE FROM search_row WHERE id = ?", (row["id"],))
     made = conn.execute(
@@ -88,8 +88,7 @@ def put(
         "INSERT INTO search_text (rowid, title, body, facets) VALUES (?, ?, ?, ?)",
         (made, named, body, facets),
     )
-    fresh = searching.terms({*title, *text} - before)
-    conn.executemany("INSERT OR IGNORE INTO search_term VALUES (?)", [(t,) for t in fresh])
+    conn.executemany("INSERT OR IGNORE INTO search_term VALUES (?)", [(t,) for t in searching.terms(fresh)])
 
 
 def has(conn: sqlite3.Connection, edition: int, stage: int) -> bool:

@@ -10,6 +10,7 @@ from operator import itemgetter
 from typing import Any, Protocol, TypeVar, cast
 
 T = TypeVar("T")
+_NAME: Callable[[Any], str] = itemgetter(0)
 
 
 class Described(Protocol):
@@ -65,9 +66,7 @@ def known(kind: type[T], cursor: sqlite3.Cursor) -> T:
 
 
 def _made_by(kind: type[T], cursor: sqlite3.Cursor) -> Callable[[sqlite3.Row], T]:
-    return cast(
-        Callable[[sqlite3.Row], T], _maker(cast(Any, kind), tuple(column[0] for column in cursor.description))
-    )
+    return cast(Callable[[sqlite3.Row], T], _maker(cast(Any, kind), tuple(map(_NAME, cursor.description))))
 
 
 @lru_cache(maxsize=1024)

@@ -92,7 +92,9 @@ def in_stored_form(
 ) -> Content:
     """The base with what was typed laid over it, each value in its stored form."""
     typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
-    act.notes += map(act.say, contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed}))
+    # What is kept as it was typed has lost nothing.
+    brought = {k: v for k, v in patch.items() if k in typed and typed[k] != v}
+    act.notes += map(act.say, contenttypes.lost(kind, brought))
     values = {k: v for k, v in under.fields.items() if k not in patch} | typed
     follow_title(act, kind, entry, locale, under, values, patch)
     check_targets(act, kind, entry, patch, values)
