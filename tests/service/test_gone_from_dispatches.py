@@ -13,10 +13,10 @@ from hawthorn.core.errors import GateUnmet, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.release import dispatches, gathering, records, review, reviewing, workflows
+from hawthorn.operations.release import dispatches, gathering, records, review, reviewing, undoing, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import my_work, show_dispatches
+from hawthorn.operations.views import my_work, show, show_dispatches
 from tests.service.made import House
 from tests.service.test_planned_fields import FIELDS, add_fields, at
 from tests.service.test_workflows import flow
@@ -147,3 +147,24 @@ def test_what_a_field_planned_stays_planned_without_it_and_that_is_said(house: H
     house.do("oda", lambda a: review.sign_off(a, fog, "en", number))
     house.later(700)
     assert house.is_out(fog)
+
+
+@pytest.mark.parametrize("verb", ["release", "remove", "archive"])
+def test_what_is_undone_stands_where_its_workflow_has_a_stage_by_now(house: House, verb: str) -> None:
+    house.do("ida", lambda a: workflows.define(a, flow("standard", LAW)))
+    fog = house.signed("Fog")
+    if verb == "release":
+        house.do("ida", lambda a: review.sign_off(a, fog, "en", 1))
+    made = house.do("ida", lambda a: dispatches.make(a, [MoveRequest(fog, "en", verb)]))
+    house.do("ida", lambda a: workflows.define(a, flow("standard")))
+    house.do("ida", lambda a: undoing.undo(a, made))
+    assert [stage for stage, _, _, until in house.standing(fog) if until is None] == ["review"]
+    entry = house.desk.read(house.who("oda"), lambda v: show.entry(v, fog, "en"))
+    assert [bead["stage"] for bead in entry["rail"]] == ["draft", "review", "release"]
+    if verb == "release":
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(fog, "en")]))
+    else:
+        assert entry["review"] is not None
+        assert (entry["review"]["stage"], entry["review"]["outcome"]) == ("review", "waiting")
+        assert "Oda" in entry["deciders"]
+        house.do("wim", lambda a: review.take_back(a, fog, "en"))

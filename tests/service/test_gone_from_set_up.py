@@ -19,7 +19,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
 from hawthorn.operations.translation import grid
-from hawthorn.operations.views import timetable
+from hawthorn.operations.views import calendars, timetable
 from tests.service.made import House
 from tests.service.test_workflows import SECTION, flow
 
@@ -85,6 +85,16 @@ def test_rights_in_a_language_that_ended_rest_and_are_kept_with_their_role(house
         house.do(
             "ida", lambda a: people.define_role(a, "greek", "Greek", [{"verb": "read", "locales": ["el"]}])
         )
+
+
+def test_a_calendar_of_a_language_that_ended_goes_on_and_shows_nothing(house: House) -> None:
+    shows = timetable.Shows(kinds=("dispatches", "assignments", "jobs"), locale="fr")
+    _, token = house.do("ida", lambda a: calendars.add(a, "In French", shows))
+    house.plan([house.signed("Fog")], 3600)
+    languages(house, "en")
+    assert house.desk.read(house.who("oda"), lambda v: calendars.read(v, token)).items == []
+    with pytest.raises(Invalid):
+        house.do("ida", lambda a: calendars.add(a, "In French", shows))
 
 
 def test_what_somebody_did_who_left_is_found_by_their_name(house: House) -> None:

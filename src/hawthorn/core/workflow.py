@@ -95,9 +95,9 @@ class Workflow:
         return [s.name for s in self.stages]
 
     def after(self, name: str) -> Stage | None:
-        """The stage after the one named, or None after the last."""
+        """The stage after the one named; None after the last, and of one that it has not."""
         names = self.names
-        index = names.index(name) + 1
+        index = names.index(name) + 1 if name in names else len(names)
         return self.stages[index] if index < len(self.stages) else None
 
     @property

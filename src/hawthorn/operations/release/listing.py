@@ -45,9 +45,11 @@ def narrowed(
     type: str = "",
     locale: str = "",
     section: str = "",
+    kept: bool = False,
 ) -> Narrowed:
     """What dispatches are narrowed to: states, who answers for them (a handle), and what any of their moves is about: a type, a
-    locale, a section (the UUID of its entry). Raises `Invalid` for what is none."""
+    locale, a section (the UUID of its entry). Raises `Invalid` for what is none; what was `kept` was looked at then, and of what is gone
+    meanwhile nothing is found."""
     problems: list[FieldProblem] = []
     owner = people.ever(view.conn, person) if person else None
     if person and owner is None:
@@ -62,7 +64,7 @@ def narrowed(
     ):
         if value and value not in known:
             problems.append(FieldProblem(name, said("common.value_none_of", value=value, known=known)))
-    if problems:
+    if problems and not kept:
         raise Invalid(problems)
     about = (type, locale, head.id if head else None)
     return Narrowed(tuple(states), owner.id if owner else None, *about)

@@ -13,7 +13,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planning, records
+from hawthorn.operations.release import going, planning, records, workflows
 from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -86,10 +86,19 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
         owner=row.owner,
         undoes=row.id,
     )
-    lines = [x.as_new() for x in (*found.check.lines, *_named(act, row, found.check.lines, found.revived))]
-    move_store.add_moves(act.conn, id, lines, act.identity.id)
+    lines = [*found.check.lines, *_named(act, row, found.check.lines, found.revived)]
+    move_store.add_moves(act.conn, id, [x.as_new() for x in lines], act.identity.id)
     going.go(act, id, act.now)
+    _stand_as_now(act, found, [x.edition for x in lines])
     return made
+
+
+def _stand_as_now(act: Act, found: Undoing, editions: Sequence[int]) -> None:
+    """Let what came back stand where its workflow has a stage by now, which may have changed since the dispatch went."""
+    flows, names = act.setup.workflows.values(), act.setup.stage_names
+    stages = {names[x.stage] for x in found.check.lines}
+    if found.revived or any(not stages.issubset(flow.names) for flow in flows):
+        workflows.stand_as_now(act, {entry for entry, _ in entries.of_editions(act.conn, editions).values()})
 
 
 def _divided(view: View, found: Sequence[Changed], take: bool) -> tuple[list[Line], list[Line]]:

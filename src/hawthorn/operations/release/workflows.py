@@ -156,6 +156,12 @@ def restand(act: Act, some: Iterable[int]) -> None:
         _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
 
 
+def stand_as_now(act: Act, some: Iterable[int]) -> None:
+    """Move what stands of entries at a stage that their workflow has no more: what is undone stood there before that went."""
+    ids = set(some)
+    _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
+
+
 def follow_type(act: Act, kind: ContentType) -> None:
     """Move what stands of a type that names another workflow now."""
     then = replace(act.setup, types={**act.setup.types, kind.name: kind})

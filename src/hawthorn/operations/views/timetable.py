@@ -98,9 +98,10 @@ def due(
     locale: str = "",
     section: str = "",
     kinds: Iterable[str] = ("assignments", "jobs"),
+    kept: bool = False,
 ) -> list[Due]:
     """What is due from one day until before another, of what may be read, in order: assignments and translation jobs."""
-    only = listing.narrowed(view, person=person, type=type, locale=locale, section=section)
+    only = listing.narrowed(view, person=person, type=type, locale=locale, section=section, kept=kept)
     holder = people.ever(view.conn, person) if person else None
     found: list[Due] = []
     if "assignments" in kinds:
@@ -130,7 +131,7 @@ def checked(view: View, shows: Shows) -> Shows:
         problems.append(FieldProblem("kinds", said("common.missing")))
     if problems:
         raise Invalid(problems)
-    listing.narrowed(view, states=shows.states, **shows.about)
+    listing.narrowed(view, states=shows.states, kept=False, **shows.about)
     return shows
 
 
@@ -141,14 +142,14 @@ def items(view: View, shows: Shows) -> list[Item]:
     first, last = now - BEFORE, now + AFTER
     out: list[Item] = []
     if "dispatches" in shows.kinds:
-        only = listing.narrowed(view, states=shows.states, **shows.about)
+        only = listing.narrowed(view, states=shows.states, kept=True, **shows.about)
         span = (timeline.from_datetime(first), timeline.from_datetime(last))
         rows, _ = listing.between(view, *span, MOST, "", only)
         out += [_dispatch(view, row) for row in rows]
     wanted = [kind for kind in ("assignments", "jobs") if kind in shows.kinds]
     if wanted:
         days = (f"{first - day:%Y-%m-%d}", f"{last + day:%Y-%m-%d}")
-        out += [_due(view, one) for one in due(view, *days, kinds=wanted, **shows.about)]
+        out += [_due(view, one) for one in due(view, *days, kinds=wanted, kept=True, **shows.about)]
     if "quiet periods" in shows.kinds:
         out += _quiet(view, timeline.from_datetime(first))
     return out

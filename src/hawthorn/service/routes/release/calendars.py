@@ -41,7 +41,7 @@ def dues(
 
     def look(view: View) -> Answer:
         about = {"person": person, "type": type, "locale": locale, "section": section}
-        found = timetable.due(view, since or iso(view.now)[:10], until or "9999-12-31", **about)
+        found = timetable.due(view, since or iso(view.now)[:10], until or "9999-12-31", kept=False, **about)
         shown = [{k: v for k, v in asdict(one).items() if k != "changed_at"} for one in found]
         return paged.of(shown, lambda one: f"{one['kind']} {one['id']}")
 
