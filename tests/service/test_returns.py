@@ -11,13 +11,13 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core import formats, richtext
+from hawthorn.core import contenttypes, formats, richtext
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.demo.wordwise import translate_file
 from hawthorn.messages import ENGLISH
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
@@ -516,3 +516,69 @@ def test_what_another_program_put_into_a_file_is_in_the_next_one(house: House) -
     assert b"Des lampes" in again
     house.do("ida", lambda a: importing.import_file(a, job, again))
     assert house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))[1] == again
+
+
+def limited(house: House, **limits: int) -> None:
+    """Let fields of pages take so many characters."""
+
+    def do(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["page"])
+        fields = [f | ({"limit": limits[f["name"]]} if f["name"] in limits else {}) for f in now["fields"]]
+        changing.define_type(act, {**now, "fields": fields})
+
+    house.do("ida", do)
+
+
+def test_a_text_that_is_too_long_for_its_field_is_named_and_kept_and_the_rest_does_not_wait_for_it(
+    house: House,
+) -> None:
+    add_fields(house, [{"name": "note", "kind": "line", "label": "Note", "limit": 20}])
+    page, other = house.page("Lamp", note="Wet"), house.page("Bell")
+    job = order(house, page, other)
+    long = "A rather long French of {}"
+    with pytest.raises(BadFile, match="at most 20"):
+        returned(house, job, long, whole=True)
+    first = returned(house, job, long)
+    assert (first.applied, first.open, first.refused) == (4, 1, 1)
+    (place,) = first.problems
+    assert (place.title, place.key) == ("Lamp", "note")
+    assert "27 characters" in place.what
+    assert fields(house, page)["title"] == "A rather long French of Lamp"
+    assert "note" not in fields(house, page)
+    unit = units(house, job)["Wet"]
+    assert (unit.outcome, "at most 20" in unit.trouble) == ("", True)
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
+    came = {u.key: u.segments for o, some in formats.read(data).files for u in some}["note"]
+    assert [s.target for s in came] == [("A rather long French of Wet",)], "it is there to be shortened"
+    with house.desk.db.read() as conn:
+        before = conn.execute("SELECT count(*) FROM event").fetchone()[0]
+        again = returned(house, job, long)
+        assert (again.applied, again.refused) == (0, 1)
+        assert conn.execute("SELECT count(*) FROM event").fetchone()[0] == before, (
+            "the same again is nothing new"
+        )
+    last = returned(house, job, "F. {}")
+    assert (last.open, last.refused, fields(house, page)["note"]) == (0, 0, "F. Wet")
+
+
+def test_what_stood_in_another_field_and_is_too_long_by_now_keeps_nothing_from_returning(
+    house: House,
+) -> None:
+    add_fields(house, [{"name": "note", "kind": "line", "label": "Note"}])
+    page = house.page("Lamp", note="Wet")
+    save(house, page, "fr", title="La lampe", body="<p>Mots.</p>", note="Mouillé jusqu’à midi")
+    job = order(house, page, current=True)
+    save(house, page, "en", title="The lamp")
+    limited(house, note=5)
+    found = returned(house, job, spoil=without("note"))
+    assert (found.refused, found.conflict + found.drifted + found.applied) == (0, 2)
+    assert fields(house, page)["note"] == "Mouillé jusqu’à midi"
+
+
+def test_what_is_too_long_within_a_text_is_all_of_it(house: House) -> None:
+    limited(house, body=30)
+    page = house.page("Lamp", body="<p>One.</p><p>Two.</p>")
+    job = order(house, page)
+    found = returned(house, job, "A rather long French of {}")
+    assert (found.applied, found.refused, found.open) == (1, 2, 2)
+    assert {p.key.split(".")[0] for p in found.problems} == {"body"}

@@ -11,7 +11,7 @@ import pytest
 
 from hawthorn.core.errors import GateUnmet, InTheWay, Refused, StaleRevision
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import bulk, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.release import dispatches, gathering, review, reviewing, workflows
 from hawthorn.operations.release.lines import MoveRequest
@@ -69,6 +69,23 @@ def test_shared_fields_that_came_with_another_locale_are_not_signed_off_unseen(h
     sign(house, page, 1, shared=2, locale="fr")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     assert house.is_out(page)
+
+
+def test_many_that_are_signed_off_at_once_are_held_to_the_shared_fields_that_were_looked_at(
+    house: House,
+) -> None:
+    pages = [house.page(title, level=1) for title in ("Fog", "Salt")]
+    for page in pages:
+        submit(house, page)
+    house.do("wim", lambda a: review.take_back(a, pages[0], "en"))
+    save(house, pages[0], level=2)
+    submit(house, pages[0])
+    items = [(page, "en", 1, 1) for page in pages]
+    stale, done = house.do("oda", lambda a: bulk.run(a, "sign", items, {}))
+    assert (stale.done, done.done) == (False, True)
+    assert "shared fields" in stale.why
+    (again,) = house.do("oda", lambda a: bulk.run(a, "sign", [(pages[0], "en", 1, 2)], {}))
+    assert again.done
 
 
 def test_shared_fields_that_were_submitted_anew_are_not_signed_off_with_what_was_looked_at(

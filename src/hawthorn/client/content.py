@@ -20,12 +20,12 @@ def _taking(
     }
 
 
-Item = tuple[str, str] | tuple[str, str, int | None]
-"""An entry by id, a locale, and for a sign-off the revision that was looked at."""
+Item = tuple[str, str] | tuple[str, str, int | None] | tuple[str, str, int | None, int | None]
+"""An entry by id, a locale, and for a sign-off the revision that was looked at, with that of the shared fields (0 where there was none)."""
 
 
 def _many(act: str, items: Sequence[Item], options: Mapping[str, Any]) -> dict[str, Any]:
-    listed = [dict(zip(("id", "locale", "revision"), one, strict=False)) for one in items]
+    listed = [dict(zip(("id", "locale", "revision", "common_revision"), one, strict=False)) for one in items]
     return {"act": act, "items": listed, **options}
 
 

@@ -459,11 +459,15 @@ class Restore(Wire):
 
 
 class BulkItem(Wire):
-    """An entry in a locale, and for a sign-off the revision that was looked at."""
+    """An entry in a locale, and for a sign-off the revisions that were looked at."""
 
     id: str = Field(description="The entry's id.")
     locale: str = Field(description="The locale of the edition.")
     revision: int | None = Field(default=None, description="The number of the revision that is signed off.")
+    common_revision: int | None = Field(
+        default=None,
+        description="The number of the shared fields' revision that was looked at with it (0 where there was none); one that has another by now is not signed off.",
+    )
 
 
 class BulkAsk(Wire):

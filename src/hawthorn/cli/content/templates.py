@@ -247,8 +247,13 @@ def many(
         if set:
             field, value = next(iter(values(hawthorn, found[0].type, set).items()))
             options |= {"field": field, "value": value}
-        # A sign-off is of exactly the revision that is looked at here.
-        items = [(e.id, e.locale, e.review.revision if e.review and act == "sign" else None) for e in found]
+        # A sign-off is of exactly the revisions that are looked at here.
+        items = [
+            (e.id, e.locale, e.review.revision, e.review.common_revision or 0)
+            if e.review and act == "sign"
+            else (e.id, e.locale)
+            for e in found
+        ]
         result = hawthorn.check_bulk(act, items, **options) if check else hawthorn.bulk(act, items, **options)
     if as_json:
         print_json(result)

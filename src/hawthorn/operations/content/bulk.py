@@ -23,8 +23,8 @@ from hawthorn.store import entries as store
 from hawthorn.store import revisions
 
 MOST = 500
-Item = tuple[str, str, int | None]
-"""An entry (UUID), a locale, and the revision that was looked at, where the act is about one."""
+Item = tuple[str, str, int | None] | tuple[str, str, int | None, int | None]
+"""An entry (UUID), a locale, and the revision that was looked at, where the act is about one, with that of the shared fields (0 where there was none)."""
 
 
 @dataclass(slots=True)
@@ -55,8 +55,9 @@ def run(
         raise Invalid("bulk.how_many", most=MOST)
     out: list[Result] = []
     with act.trying() as whole:
-        for uuid, locale, revision in dict.fromkeys(items):
-            out.append(_one(act, name, uuid, locale, {**options, "revision": revision}))
+        for uuid, locale, *seen in dict.fromkeys(items):
+            looked_at = dict(zip(("revision", "common_revision"), seen, strict=False))
+            out.append(_one(act, name, uuid, locale, {**options, **looked_at}))
         whole.keep(not check)
     return out
 
@@ -100,7 +101,9 @@ def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     looked_at = options.get("revision")
     if looked_at is None:
         raise Invalid([FieldProblem("revision", said("bulk.without_revision"))])
-    review.sign_off(act, uuid, locale, looked_at, str(options.get("note", "")))
+    review.sign_off(
+        act, uuid, locale, looked_at, str(options.get("note", "")), options.get("common_revision")
+    )
     return act.say("bulk.is_signed", number=looked_at)
 
 

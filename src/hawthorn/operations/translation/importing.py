@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from hawthorn.core import compare, contenttypes, formats, richtext, slots
 from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile, FieldProblem
+from hawthorn.core.errors import BadFile, FieldProblem, Invalid
 from hawthorn.core.fields import to_translate
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -123,9 +123,17 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         new = _keep(act, job, part, mine, [k for k in kept if k[0] not in fresh], rows[part.entry]) or new
         if not fresh:
             continue
+        decided, unfit = _put_in(act, job, part, sent[part.uuid], fresh, kept)
+        if unfit:
+            if whole:
+                returns.refuse(unfit)
+            mine = checked[part.uuid] = replace(mine, problems=(*mine.problems, *unfit))
+            out = {p.where for p in unfit}
+            new = _keep(act, job, part, mine, [k for k in kept if k[0] in out], rows[part.entry]) or new
+        if not decided:
+            continue
         new = True
         put_in.append(part)
-        decided = _merge_returned(act, job, part, sent[part.uuid], fresh, kept)
         for one in decided:
             counts[one.how] += 1
         undecided.append((part, [one.key for one in decided if one.how != "applied"]))
@@ -298,6 +306,42 @@ def _checked(
     return checked, [FieldProblem(u, said("translation.entry_not_in_this_job")) for u in strange]
 
 
+def _put_in(
+    act: Act,
+    job: Job,
+    part: JobEntry,
+    sent: Mapping[str, Sent],
+    texts: Mapping[str, str],
+    kept: Sequence[_Kept],
+) -> tuple[list[Outcome], list[FieldProblem]]:
+    """Put in what returned for one entry. What its fields do not take, such as a text that is too long, is left out and said, by the key of its
+    unit: the rest does not wait for it."""
+    unfit: list[FieldProblem] = []
+    while texts:
+        try:
+            with act.trying():
+                return _merge_returned(act, job, part, sent, texts, kept), unfit
+        except Invalid as error:
+            found = _not_taken(texts, error.facts.get("problems", ()))
+            if not found:
+                raise
+            unfit += found
+            out = {p.where for p in found}
+            texts = {key: text for key, text in texts.items() if key not in out}
+    return [], unfit
+
+
+def _not_taken(keys: Iterable[str], problems: Sequence[FieldProblem]) -> list[FieldProblem]:
+    """The units of some keys that problems of fields are about: what lies at a place, or else all that the field holds."""
+    out: dict[str, FieldProblem] = {}
+    for problem in problems:
+        at = problem.where
+        some = [k for k in keys if k == at or k.startswith(f"{at}.")]
+        some = some or [k for k in keys if k.split(".")[0] == at.split(".")[0]]
+        out |= {key: FieldProblem(key, problem.what) for key in some}
+    return list(out.values())
+
+
 def _merge_returned(
     act: Act,
     job: Job,
@@ -366,6 +410,9 @@ def _finished(
         if wordless and spec.name not in values and spec.name in source.fields:
             values[spec.name] = source.fields[spec.name]
     own = {f.name for f in kind.belonging(locale)}
-    canonical = contenttypes.canonical_fields(kind, {k: v for k, v in values.items() if k in own})
+    # What stood there before stays as it is, whatever its field takes by now.
+    stood = {k: v for k, v in values.items() if k in own and v == before.fields.get(k)}
+    fresh = {k: v for k, v in values.items() if k in own and k not in stood}
+    canonical = stood | contenttypes.canonical_fields(kind, fresh)
     drafts.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
     return replace(content, fields=canonical)

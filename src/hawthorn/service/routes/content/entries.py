@@ -121,7 +121,7 @@ def do_bulk(body: wire.content.BulkAsk, me: Who, desk: AtDesk, once: Once = None
 def _bulk(
     desk: Desk, me: Identity, body: wire.content.BulkAsk, *, check: bool = False, once: Once = None
 ) -> Answer:
-    items = [(i.id, i.locale, i.revision) for i in body.items]
+    items = [(i.id, i.locale, i.revision, i.common_revision) for i in body.items]
     options = body.model_dump(include={"note", "tag", "field", "value", "when"})
 
     def do(act: Act) -> Answer:
