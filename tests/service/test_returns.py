@@ -582,3 +582,15 @@ def test_what_is_too_long_within_a_text_is_all_of_it(house: House) -> None:
     found = returned(house, job, "A rather long French of {}")
     assert (found.applied, found.refused, found.open) == (1, 2, 2)
     assert {p.key.split(".")[0] for p in found.problems} == {"body"}
+
+
+def test_of_a_field_of_blocks_what_is_too_long_alone_stays_out(house: House) -> None:
+    card = {"name": "card", "fields": [{"name": "heading", "kind": "line", "label": "Heading", "limit": 16}]}
+    add_fields(house, [{"name": "cards", "kind": "blocks", "label": "Cards", "blocks": [card]}])
+    cards = [{"kind": "card", "fields": {"heading": text}} for text in ("Wet", "Dry all year")]
+    page = house.page("Lamp", cards=cards)
+    job = order(house, page)
+    found = returned(house, job)
+    assert (found.refused, found.open) == (1, 1)
+    assert units(house, job)["Dry all year"].trouble
+    assert fields(house, page)["cards"][0]["fields"]["heading"] == "French of Wet"

@@ -97,7 +97,7 @@ def _stand_as_now(act: Act, found: Undoing, editions: Sequence[int]) -> None:
     """Let what came back stand where its workflow has a stage by now, which may have changed since the dispatch went."""
     flows, names = act.setup.workflows.values(), act.setup.stage_names
     stages = {names[x.stage] for x in found.check.lines}
-    if found.revived or any(not stages.issubset(flow.names) for flow in flows):
+    if any(not stages.issubset(flow.names) for flow in flows):
         workflows.stand_as_now(act, {entry for entry, _ in entries.of_editions(act.conn, editions).values()})
 
 

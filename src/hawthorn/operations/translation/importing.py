@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Mapping, Sequence
+import re
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from hawthorn.core import compare, contenttypes, formats, richtext, slots
@@ -322,7 +323,7 @@ def _put_in(
             with act.trying():
                 return _merge_returned(act, job, part, sent, texts, kept), unfit
         except Invalid as error:
-            found = _not_taken(texts, error.facts.get("problems", ()))
+            found = _not_taken(texts, sent, error.facts.get("problems", ()))
             if not found:
                 raise
             unfit += found
@@ -331,14 +332,15 @@ def _put_in(
     return [], unfit
 
 
-def _not_taken(keys: Iterable[str], problems: Sequence[FieldProblem]) -> list[FieldProblem]:
-    """The units of some keys that problems of fields are about: what lies at a place, or else all that the field holds."""
+def _not_taken(
+    texts: Mapping[str, str], sent: Mapping[str, Sent], problems: Sequence[FieldProblem]
+) -> list[FieldProblem]:
+    """The units that problems of fields are about: those that are too long themselves, or else all that a field holds."""
     out: dict[str, FieldProblem] = {}
     for problem in problems:
-        at = problem.where
-        some = [k for k in keys if k == at or k.startswith(f"{at}.")]
-        some = some or [k for k in keys if k.split(".")[0] == at.split(".")[0]]
-        out |= {key: FieldProblem(key, problem.what) for key in some}
+        there = [key for key in texts if re.split("[:.]", key, maxsplit=1)[0] == problem.where]
+        long = [k for k in there if (most := sent[k].unit.limit) is not None and len(texts[k]) > most]
+        out |= {key: FieldProblem(key, problem.what) for key in long or there}
     return list(out.values())
 
 
