@@ -11,7 +11,7 @@ import pytest
 
 from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import people
-from hawthorn.operations.content import changing, entries, locales
+from hawthorn.operations.content import changing, entries, locales, templates
 from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
 from hawthorn.operations.release import dispatches, listing, workflows
@@ -19,8 +19,10 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
 from hawthorn.operations.translation import grid
-from hawthorn.operations.views import calendars, timetable
+from hawthorn.operations.views import calendars, show, show_history, timetable
 from tests.service.made import House
+from tests.service.test_planned_fields import add_fields
+from tests.service.test_returns import limited
 from tests.service.test_workflows import SECTION, flow
 
 
@@ -123,3 +125,69 @@ def test_what_somebody_did_who_left_is_found_by_their_name(house: House) -> None
     assert look(house.who("oda"), lambda v: grid.lines(v, grid.Asked(owner="sue"), 9, ""))[0] == []
     with pytest.raises(Invalid):
         look(house.who("oda"), lambda v: finding.listing(v, Query(person="nobody")))
+
+
+CARD = {
+    "name": "card",
+    "label": "Card",
+    "fields": [
+        {"name": "heading", "kind": "line", "label": "Heading"},
+        {"name": "to", "kind": "reference", "label": "To"},
+    ],
+}
+
+
+def drafted(house: House, page: str) -> tuple[dict[str, Any], str]:
+    """What the draft of a page holds, and the note of its newest revision."""
+
+    def look(view: Any) -> tuple[dict[str, Any], str]:
+        entry = show.entry(view, page, "en")
+        return entry["fields"], show_history.history(view, page, "en")["revisions"][0]["note"]
+
+    return house.desk.read(house.who("ida"), look)
+
+
+def test_a_template_and_a_copy_leave_out_what_does_not_fit_any_more_and_say_so(house: House) -> None:
+    add_fields(
+        house,
+        [
+            {"name": "note", "kind": "line", "label": "Note"},
+            {"name": "see", "kind": "reference", "label": "See also", "many": True},
+            {"name": "cards", "kind": "blocks", "label": "Cards", "blocks": [CARD]},
+        ],
+    )
+    salt, rope = house.page("Salt"), house.page("Rope")
+    cards = [
+        {"kind": "card", "fields": {"heading": "Gone", "to": salt}},
+        {"kind": "card", "fields": {"heading": "There", "to": rope}},
+    ]
+    fog = house.page("Fog", note="Wet until noon", see=[salt, rope], cards=cards)
+    made = house.do("ida", lambda a: templates.make(a, fog, "Weather"))
+    empty = {"see": None, "cards": None}
+    house.do("wim", lambda a: entries.save(a, fog, "en", empty, entries.base_now(a, fog, "en")))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(salt, "en", "remove")]))
+    limited(house, note=5)
+
+    copied, said = drafted(house, house.do("wim", lambda a: templates.copy(a, fog, {})))
+    assert "note" not in copied
+    assert "Note" in said
+    values, said = drafted(
+        house, house.do("wim", lambda a: templates.start(a, made, "en", {"title": "Mist"}))
+    )
+    assert values["title"] == "Mist"
+    assert values["see"] == [rope]
+    assert [one["fields"] for one in values["cards"]] == [
+        {"heading": "Gone"},
+        {"heading": "There", "to": rope},
+    ]
+    assert "note" not in values
+    assert all(label in said for label in ("Weather", "Note", "See also", "Cards"))
+    with pytest.raises(Invalid):
+        house.do("wim", lambda a: templates.start(a, made, "en", {"title": "Mist", "note": "Wet until noon"}))
+
+
+def test_a_copy_of_what_fits_says_nothing_of_it(house: House) -> None:
+    fog = house.page("Fog")
+    values, said = drafted(house, house.do("wim", lambda a: templates.copy(a, fog, {})))
+    assert values["body"] == "<p>Words.</p>"
+    assert "Left out" not in said

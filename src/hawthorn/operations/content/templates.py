@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from copy import deepcopy
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import naming, revision
+from hawthorn.core import fields, naming, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
@@ -150,11 +152,9 @@ def _started(
     note: str,
 ) -> str:
     """A new entry with given contents, but for what these plan; typed values are laid over those of the source and the common edition."""
-    plans = {spec.name for spec in kind.planning}
-    contents = {
-        tag: replace(one, fields={k: v for k, v in one.fields.items() if k not in plans})
-        for tag, one in contents.items()
-    }
+    contents, out = _fitting(act, kind, contents)
+    if out:
+        note = act.keep("common.sentences", sentences=[note, act.keep("templates.left_out", fields=out)])
     shared = {f.name for f in kind.fields if f.shared}
     first = {**contents.get(COMMON, Content({})).fields, **contents[source].fields, **values}
     uuid = entries.start(act, kind.name, source, {k: v for k, v in first.items() if kind.field(k)}, note)
@@ -171,6 +171,66 @@ def _started(
         drafts.follow_title(act, kind, entry, tag, Content({}), own, {kind.title: True})
         drafts.append(act, kind, entry, edition, replace(content, fields=own), [], note, "start")
     return uuid
+
+
+def _fitting(
+    act: Act, kind: ContentType, contents: Mapping[str, Content]
+) -> tuple[dict[str, Content], list[str]]:
+    """Contents without what they plan, and without what does not fit its field by now or leads to what was removed; with the labels of the
+    fields that lost anything by that."""
+    plans = {spec.name for spec in kind.planning}
+    made: dict[str, Content] = {}
+    out: dict[str, str] = {}
+    for tag, content in contents.items():
+        kept: dict[str, Any] = {}
+        for name, value in content.fields.items():
+            spec = kind.field(name)
+            if spec is None or name in plans:
+                continue
+            left = _left_of(act, kind, spec, value)
+            if left is not None:
+                kept[name] = left
+            if left != value:
+                out[name] = spec.label
+        made[tag] = replace(content, fields=kept)
+    return made, list(out.values())
+
+
+def _left_of(act: Act, kind: ContentType, spec: Field, value: Any) -> Any:
+    """What of a value fits its field: all of it, or what lies in its blocks and groups, or some of several; None for nothing."""
+    if _fits(act, kind, spec, value):
+        return value
+    left: Any = None
+    if fields.kind_of(spec).parts and isinstance(value, list | dict):
+        blocks = slots.blocks(spec, value)
+        homes: dict[str, list[str]] = {}
+        for block in blocks.values():
+            homes.setdefault(block.home, []).append(block.id)
+        wrong = {p.where for p in _wrong_targets(act, kind, spec, value)}
+        there = [s for s in slots.filled([spec], {spec.name: value}) if s.path not in wrong]
+        values = {s.path: s.value for s in there if _is_taken(s.spec, s.value)}
+        left = slots.build(spec, homes, {id: block.kind for id, block in blocks.items()}, values)
+    elif isinstance(value, list):
+        left = [one for one in value if _fits(act, kind, spec, [one])] or None
+    return left if left is not None and _fits(act, kind, spec, left) else None
+
+
+def _fits(act: Act, kind: ContentType, spec: Field, value: Any) -> bool:
+    return _is_taken(spec, value) and not _wrong_targets(act, kind, spec, value)
+
+
+def _wrong_targets(act: Act, kind: ContentType, spec: Field, value: Any) -> list[FieldProblem]:
+    # Files that are looked at are brought up to date in place, and the content of a revision is nobody's to change.
+    values = {spec.name: deepcopy(value)}
+    return drafts.wrong_targets(act, kind, 0, values, values)
+
+
+def _is_taken(spec: Field, value: Any) -> bool:
+    try:
+        fields.canonical_value(spec, value)
+    except fields.Wrong:
+        return False
+    return True
 
 
 def _stored(content: Content) -> dict[str, Any]:

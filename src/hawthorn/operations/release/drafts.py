@@ -157,6 +157,15 @@ def check_targets(
     act: View, kind: ContentType, entry: Entry, patch: Mapping[str, Any], values: dict[str, Any]
 ) -> None:
     """References lead to entries of the right type, files are there, nothing is below itself."""
+    problems = wrong_targets(act, kind, entry.id, patch, values)
+    if problems:
+        raise Invalid(problems)
+
+
+def wrong_targets(
+    act: View, kind: ContentType, entry: int, patch: Mapping[str, Any], values: Mapping[str, Any]
+) -> list[FieldProblem]:
+    """What of some values of an entry (0 for one that is not there yet) leads nowhere, or where it may not."""
     problems: list[FieldProblem] = []
     typed = [f for f in kind.fields if f.name in patch]
     for slot in slots.filled(typed, values):
@@ -173,7 +182,7 @@ def check_targets(
                     code = "drafts.refers_to_another_type" if spec.types else "drafts.refers_to_nothing"
                     what = said(code, label=slot.label, id=named, types=list(spec.types))
                     problems.append(FieldProblem(name, what))
-                elif spec.kind == "parent" and _is_above(act, entry.id, target.id):
+                elif spec.kind == "parent" and _is_above(act, entry, target.id):
                     title = permission.title(act, target.id) or said("common.untitled")
                     problems.append(FieldProblem(name, said("drafts.below_itself", entry=title)))
             elif spec.kind == "file":
@@ -184,8 +193,7 @@ def check_targets(
                     focus = {k: value[k] for k in ("focus",) if k in value}
                     value.clear()
                     value.update(row.value() | focus)
-    if problems:
-        raise Invalid(problems)
+    return problems
 
 
 def _is_above(view: View, entry: int, below: int) -> bool:
