@@ -95,3 +95,25 @@ def test_a_grant_is_read_again_as_it_was_written(grant: Grant) -> None:
 )
 def test_a_missing_grant_is_said_with_what_it_is_about(subject: Subject, words: str) -> None:
     assert ENGLISH.text(access.needed("write", subject)) == words
+
+
+@pytest.mark.parametrize(
+    ("kind", "grants", "all_of_it"),
+    [
+        ("person", (Grant("write"), Grant("release")), True),
+        ("person", (Grant("write"), Grant("release", locales=("fr",))), False),
+        ("person", (Grant("write"), Grant("release", own=True)), False),
+        ("person", (Grant("write"),), False),
+        ("assistant", (Grant("write"), Grant("release")), False),
+    ],
+)
+def test_who_may_do_all_of_it_has_no_limit_anywhere(
+    kind: str, grants: tuple[Grant, ...], all_of_it: bool
+) -> None:
+    held = tuple(("role", grant) for grant in grants)
+    who = access.Identity(1, kind, "Wim", "wim", held)
+    assert access.may_all(who, "write", "release") == all_of_it
+    # Never more than what is asked of each grant by itself.
+    assert not all_of_it or all(
+        access.allowing(who, verb, Subject(locale="en")) for verb in ("write", "release")
+    )
