@@ -464,10 +464,7 @@ class BulkItem(Wire):
     id: str = Field(description="The entry's id.")
     locale: str = Field(description="The locale of the edition.")
     revision: int | None = Field(default=None, description="The number of the revision that is signed off.")
-    common_revision: int | None = Field(
-        default=None,
-        description="The number of the shared fields' revision that was looked at with it (0 where there was none); one that has another by now is not signed off.",
-    )
+    common_revision: int | None = None
 
 
 class BulkAsk(Wire):

@@ -99,6 +99,7 @@ GOING_OUT: dict[str, str] = {
     "WriteAsk.locale": "The locale to write in.",
     "WorkLine.stage": "The stage at which a review waits, or was decided.",
     "Side.common_revision": "The number of the shared fields' revision on this side; null for none.",
+    "BulkItem.common_revision": "The number of the shared fields' revision that was looked at with it (0 where there was none); one that has another by now is not signed off.",
     "SignOffAsk.common_revision": "The number of the shared fields' revision that was looked at with it (`Review.common_revision`; 0 where there was none). One that has another by now is refused with 412.",
     "OverrideAsk.common_revision": "The number of the shared fields' revision that was looked at with it (`GateAhead.common_revision`; 0 where there was none). One that has another by now is refused with 412.",
     "GateAhead.common_revision": "The number of the shared fields' revision that would go with it; null where there is none.",

@@ -24,7 +24,7 @@ from hawthorn.operations.release import (
     workflows,
 )
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, Need, Offer, UnmetAhead
+from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, Need, Offer, UnmetAhead
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
@@ -52,9 +52,7 @@ def check(
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
     is said."""
-    lines = requested.gathered(view, requests, beside) if beside else Lines()
-    for request in () if beside else requests:
-        requested.lines_for(view, request, lines)
+    lines = requested.gathered(view, requests, beside) if beside else requested.asked(view, requests)
     instant = view.now if at is None else at
     needs: list[Need] = []
     for _ in range(_DEEPEST):

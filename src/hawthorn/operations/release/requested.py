@@ -19,6 +19,14 @@ from hawthorn.store import entries, revisions, standings
 from hawthorn.store.entries import Edition
 
 
+def asked(view: View, requests: Sequence[MoveRequest]) -> Lines:
+    """The lines of what somebody asks for now; raises for what cannot be."""
+    lines = Lines()
+    for request in requests:
+        lines_for(view, request, lines)
+    return lines
+
+
 def gathered(view: View, requests: Sequence[MoveRequest], dispatch: int) -> Lines:
     """The lines of what was put into an open dispatch. What cannot be worked out any more, as its entry was removed, or its stage or field is
     gone, is a line that says so: it keeps the rest from going until it is taken out, and hides nothing of it."""

@@ -3,7 +3,7 @@ itself, all of them or some, or sent back."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from itertools import pairwise
 
 from hawthorn.core import naming
@@ -28,6 +28,7 @@ from hawthorn.store.entries import Edition
 
 TOLD = 200
 """So many moves are looked at for whom to tell."""
+_Step = tuple[Line, Edition, Workflow, Stage, Stage]
 Named = Collection[tuple[str, str]]
 """Entries (UUIDs) in a locale; an empty locale means every one."""
 
@@ -173,8 +174,8 @@ def acts(view: View, row: Dispatch) -> list[str]:
         misses, signs = True, any(permission.may(view, "sign", about) for about in moved)
     else:
         lines = reviewed(view, row)
-        misses = any(True for _ in _steps(view, lines)) or any(True for _ in _partings(view, row, lines))
-        signs = misses and view.identity.id in deciders(view, row, lines)
+        steps, partings = list(_steps(view, lines)), list(_partings(view, row, lines))
+        misses, signs = bool(steps or partings), view.identity.id in _deciders(view, steps, partings)
     offered = {
         "submit": misses and all(permission.may(view, "submit", about) for about in moved),
         "sign": signs,
@@ -201,8 +202,12 @@ def waits_for(view: View, row: Dispatch) -> bool:
 
 def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
     """The people whose sign-off of any of some lines would count, and who have not given it."""
+    return _deciders(view, _steps(view, lines), _partings(view, row, lines))
+
+
+def _deciders(view: View, steps: Iterable[_Step], partings: Iterable[Parting]) -> set[int]:
     out: set[int] = set()
-    for parting in _partings(view, row, lines):
+    for parting in partings:
         gate, asked = parting.gate.gate, parting.asked
         entry = entries.entry_by_id(view.conn, parting.about.entry)
         about = permission.subject(view, entry, parting.line.locale, parting.here.name)
@@ -210,7 +215,7 @@ def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
         if gate.author == "no" and asked.by is not None:
             not_theirs.add(asked.by)
         out |= {one.id for one in deciding.signers(view, about, gate, not_theirs)}
-    for line, edition, flow, here, _ in _steps(view, lines):
+    for line, edition, flow, here, _ in steps:
         assert line.revision is not None
         found = deciding.deciders(view, _entry(view, edition), flow, here.name, [(edition, line.revision)])
         out |= {one.id for one in found}
@@ -223,7 +228,7 @@ def _partings(view: View, row: Dispatch, lines: Sequence[Line]) -> Iterator[Part
     return leaving.unsigned(view, lines, row.id, at)
 
 
-def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:
+def _steps(view: View, lines: Sequence[Line]) -> Iterator[_Step]:
     """The gates on the way of each line that miss sign-offs of its revision, each with the stage before it."""
     lines = [x for x in lines if x.leads and x.revision is not None]
     items = [ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.revision is not None]
@@ -237,9 +242,10 @@ def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, W
             continue
         edition = entries.edition_by_id(view.conn, line.edition)
         flow = flows.of(known, known.locale)
-        if view.setup.stage_names[line.stage] not in flow.names:
+        name = view.setup.stage_names[line.stage]
+        if name not in flow.names:
             continue
-        goal = flow.stage(view.setup.stage_names[line.stage])
+        goal = flow.stage(name)
         for here, stage in pairwise(flow.stages):
             if stage.order <= goal.order and review.misses_sign_offs(stage, found[line.edition]):
                 yield line, edition, flow, here, stage

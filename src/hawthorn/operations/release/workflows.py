@@ -153,11 +153,11 @@ def restand(act: Act, some: Iterable[int]) -> None:
     """Move what stands of entries whose workflow may be another now, as their section changed."""
     ids = set(some)
     if ids and any(c.section for c in act.setup.choices):
-        _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
+        stand_as_now(act, ids)
 
 
 def stand_as_now(act: Act, some: Iterable[int]) -> None:
-    """Move what stands of entries at a stage that their workflow has no more: what is undone stood there before that went."""
+    """Move what stands of entries at a stage that their workflow has no more, as that changed meanwhile."""
     ids = set(some)
     _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
 
