@@ -40,7 +40,7 @@ from hawthorn.operations.delivery import limiting
 from hawthorn.operations.exchange import importing, language, packages
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.report import Wish
-from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, SystemClock, View
 from hawthorn.operations.runtime.bootstrap import found as begin
@@ -52,6 +52,10 @@ from hawthorn.store.database import Database
 from tests.conftest import Running
 from tests.exchange.made import altered, derived, exported, given, imported, row, trouble, work
 from tests.service.made import House
+from tests.service.test_fields_of_another_kind import become, for_readers
+from tests.service.test_fields_that_move import out
+from tests.service.test_planned_fields import add_fields
+from tests.service.test_workflows import flow
 
 ALL = Wish(definitions=True)
 SCHEMAS = Path(__file__).parents[2] / "docs" / "package.schema.json"
@@ -196,6 +200,31 @@ def test_whatever_happened_in_a_house_is_the_same_in_another(
     for name in mine:
         assert theirs[name] == mine[name], name
     assert trouble(other.desk) == []
+
+
+def test_what_fields_were_before_is_nothing_that_another_house_has_to_know(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    for one in (house, other):
+        one.do("ida", lambda a: workflows.define(a, flow(sign_offs=0, checks=[])))
+    add_fields(house, [{"name": "note", "kind": "line", "label": "Note"}])
+    add_fields(other, [{"name": "note", "kind": "rich", "label": "Note", "shared": True}])
+    page = house.page("Fog", note="Wet & <b>dry</b>")
+    out(house, page, "en")
+    become(house, kind="rich", shared=True)
+    beside = house.page("Salt", note="<p>Dry</p>")
+    other.clock.at = house.clock.at
+    first = exported(house.desk, house.who("ida"), tmp_path / "a.zip")
+    imported(other.desk, other.who("ida"), first)
+    assert exported(other.desk, other.who("ida"), tmp_path / "b.zip").read_bytes() == first.read_bytes()
+    for one in (house, other):
+        assert for_readers(one, page) == text(one, page, "note") == "<p>Wet &amp; &lt;b&gt;dry&lt;/b&gt;</p>"
+        save(one, page, body="<p>New.</p>")
+        one.do("ida", lambda a: entries.restore(a, page, "en", 1))
+        out(one, page, "en")
+        assert for_readers(one, page) == "<p>Wet &amp; &lt;b&gt;dry&lt;/b&gt;</p>"
+        assert trouble(one.desk) == []
+    assert text(other, beside, "note") == "<p>Dry</p>"
 
 
 def test_a_selection_takes_along_what_it_refers_to_unless_alone(running: Running, tmp_path: Path) -> None:

@@ -9,11 +9,11 @@ from typing import Any
 import httpx
 import pytest
 
-from hawthorn.core import formats
+from hawthorn.core import contenttypes, formats
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.demo.wordwise import translate_file
 from hawthorn.operations.access import people
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import changing, entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.translation import (
@@ -77,6 +77,14 @@ def stands(house: House, entry: str, locale: str = "fr") -> dict[str, Any]:
     return house.desk.read(house.who("ida"), look)
 
 
+def read_only(house: House, *, yes: bool) -> None:
+    def define(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["document"])
+        changing.define_type(act, {**now, "read_only": yes})
+
+    house.do("ida", define)
+
+
 def written(house: House, job: str, public: str = "", name: str = "xliff-2.1") -> bytes:
     look = house.desk.read
     return look(house.who("ida"), lambda v: exporting.export(v, job, formats.of(name), public))[1]
@@ -98,7 +106,11 @@ def test_a_file_comes_back_whenever_it_is_ready_and_the_words_leave_it_alone(hou
     assert stands(house, entry)["file"]["name"] == "leaflet-fr.pdf"
     assert stands(house, entry)["title"] != "A leaflet"
     assert stands(house, entry, "en")["file"]["name"] == "leaflet.pdf"
-    # After it too.
+    # After it too, unless nobody changes any more what there is.
+    read_only(house, yes=True)
+    with pytest.raises(Refused, match="read-only"):
+        give(house, job, entry, "")
+    read_only(house, yes=False)
     again = kept(house, "better-fr.pdf", FRENCH + b"% better\n")
     give(house, job, entry, again)
     assert stands(house, entry)["file"]["sha256"] == again

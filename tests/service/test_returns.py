@@ -594,3 +594,108 @@ def test_of_a_field_of_blocks_what_is_too_long_alone_stays_out(house: House) -> 
     assert (found.refused, found.open) == (1, 1)
     assert units(house, job)["Dry all year"].trouble
     assert fields(house, page)["cards"][0]["fields"]["heading"] == "French of Wet"
+
+
+def redefined(house: House, change: Callable[[dict[str, Any]], dict[str, Any]], **more: Any) -> None:
+    """Pages in another form: each of their fields changed, or the type."""
+
+    def define(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["page"])
+        changing.define_type(act, {**now, "fields": [change(one) for one in now["fields"]], **more})
+
+    house.do("ida", define)
+
+
+def test_what_the_source_has_and_no_field_takes_any_more_keeps_nothing_from_returning(house: House) -> None:
+    card: dict[str, Any] = {
+        "name": "card",
+        "fields": [
+            {"name": "heading", "kind": "line", "label": "Heading"},
+            {"name": "mood", "kind": "choice", "label": "Mood", "choices": ["glad", "sad"]},
+        ],
+    }
+    add_fields(
+        house,
+        [
+            {"name": "mood", "kind": "choice", "label": "Mood", "choices": ["glad", "sad"]},
+            {"name": "near", "kind": "reference", "label": "Near", "many": True},
+            {"name": "cards", "kind": "blocks", "label": "Cards", "blocks": [card]},
+        ],
+    )
+    other = house.page("Salt")
+    cards = [
+        {"kind": "card", "fields": {"heading": h, "mood": m}} for h, m in (("Wet", "sad"), ("Dry", "glad"))
+    ]
+    page = house.page("Lamp", mood="sad", near=[other], cards=cards)
+    job = order(house, page)
+
+    def narrowed(one: dict[str, Any]) -> dict[str, Any]:
+        only = {"choices": ["glad"]}
+        if one["name"] == "cards":
+            inner = [f | only if f["name"] == "mood" else f for f in card["fields"]]
+            return one | {"blocks": [card | {"fields": inner}]}
+        return one | {"mood": only, "near": {"types": ["picture"]}}.get(one["name"], {})
+
+    redefined(house, narrowed)
+    found = returned(house, job)
+    assert (found.refused, found.open) == (0, 0)
+    (note,) = found.notes
+    assert (note.title, note.what) == (
+        "Lamp",
+        "Left out, as it does not fit any more: Cards, Mood, Near.",
+    )
+    now = fields(house, page)
+    assert "mood" not in now
+    assert "near" not in now
+    assert [one["fields"] for one in now["cards"]] == [
+        {"heading": "French of Wet"},
+        {"heading": "French of Dry", "mood": "glad"},
+    ]
+    assert note.what in house.revision(page, "fr")["note"], "and for whoever was not there"
+
+
+def test_what_the_translation_has_of_its_own_is_never_left_out(house: House) -> None:
+    card: dict[str, Any] = {
+        "name": "card",
+        "fields": [
+            {"name": "heading", "kind": "line", "label": "Heading"},
+            {"name": "mood", "kind": "choice", "label": "Mood", "choices": ["glad", "sad"]},
+        ],
+    }
+    add_fields(house, [{"name": "cards", "kind": "blocks", "label": "Cards", "blocks": [card]}])
+    cards = [{"kind": "card", "fields": {"heading": "Wet", "mood": "glad"}}]
+    page = house.page("Lamp", cards=cards)
+    returned(house, order(house, page))
+    mine = fields(house, page)["cards"]
+    mine[0]["fields"]["mood"] = "sad"
+    save(house, page, "fr", cards=mine)
+    theirs = house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "en"))["fields"]["cards"]
+    theirs[0]["fields"]["heading"] = "Damp"
+    save(house, page, "en", cards=theirs)
+    job = order(house, page)
+    inner = [f | {"choices": ["glad"]} if f["name"] == "mood" else f for f in card["fields"]]
+    redefined(
+        house, lambda one: one | ({"blocks": [card | {"fields": inner}]} if one["name"] == "cards" else {})
+    )
+    found = returned(house, job)
+    assert [(p.key.split(":")[0], "glad" in p.what) for p in found.problems] == [("cards", True)]
+    assert fields(house, page)["cards"] == mine
+
+
+def test_nothing_returns_into_entries_of_a_type_that_is_read_only_by_now(house: House) -> None:
+    page = house.page("Lamp")
+    save(house, page, "fr", title="La lampe", body="<p>Mots.</p>")
+    job = order(house, page, current=True)
+    save(house, page, "fr", title="La lampe du port")
+    returned(house, job, spoil=without(next(u.key for u in units(house, job).values() if "body" in u.key)))
+    before = fields(house, page)
+    redefined(house, lambda one: one, read_only=True)
+    found = returned(house, job)
+    assert (found.applied, found.refused, fields(house, page)) == (0, 1, before)
+    assert "read-only" in found.problems[0].what
+    with pytest.raises(Refused, match="read-only"):
+        choose(house, job, "Lamp", "theirs")
+    redefined(house, lambda one: one, read_only=False)
+    assert (returned(house, job).refused, fields(house, page)["title"]) == (0, "La lampe du port")
+    choose(house, job, "Lamp", "theirs")
+    assert fields(house, page)["title"] == "French of Lamp"

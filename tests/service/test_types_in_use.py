@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
 
+from hawthorn.core import contenttypes
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.messages import ENGLISH
@@ -19,9 +20,12 @@ from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, workflows
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.search import finding
+from hawthorn.operations.views.health import health
 from hawthorn.service.context import NOBODY
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
+from tests.service.test_planned_fields import add_fields
 
 NOTE: dict[str, Any] = {
     "name": "note",
@@ -93,6 +97,114 @@ def test_nobody_changes_what_a_read_only_type_holds_and_it_is_said_why(house: Ho
     assert "read-only" in said.reason
     out(house, uuid)
     assert house.is_out(uuid), "what it holds can still go out"
+
+
+def test_who_narrows_what_a_field_leads_to_is_told_whom_that_leaves(house: House) -> None:
+    group = {
+        "name": "more",
+        "kind": "group",
+        "fields": [{"name": "see", "kind": "reference", "label": "See"}],
+    }
+    own = [{"name": "near", "kind": "reference", "label": "Near", "many": True}, group]
+    house.do("ida", lambda a: changing.define_type(a, NOTE | {"fields": [*NOTE["fields"], *own]}))
+    there, page = note(house), house.page("Fog")
+    note(house, "Both", near=[there, page])
+    note(house, "One", near=[there], more={"see": there})
+    note(house, "Within", more={"see": page})
+
+    def told(*types: str) -> dict[str, int]:
+        some = [
+            own[0] | {"types": list(types)},
+            group | {"fields": [group["fields"][0] | {"types": list(types)}]},
+        ]
+        now = NOTE | {"fields": [*NOTE["fields"], *some]}
+        impact = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, now))
+        return {one.field: one.entries for one in impact.effects}
+
+    assert told("note", "page") == {}
+    assert told("note") == {"near": 1, "more": 1}
+    assert told("page") == {"near": 2, "more": 1}
+
+
+def _without(*names: str) -> Callable[[dict[str, Any]], dict[str, Any]]:
+    return lambda now: {"fields": [f for f in now["fields"] if f["name"] not in names]}
+
+
+def _in_cards(now: dict[str, Any]) -> dict[str, Any]:
+    bare = {"blocks": [{"name": "card", "fields": []}]}
+    return {"fields": [f | (bare if f["name"] == "cards" else {}) for f in now["fields"]]}
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda now: {"title": "line"},
+        lambda now: {"internal": "line"},
+        lambda now: {"search_title": "line"},
+        lambda now: {"meta_description": "line"},
+        lambda now: {"dated": "day"},
+        _without("slug"),
+        _without("below"),
+        _without("see"),
+        _without("marks"),
+        _in_cards,
+    ],
+    ids=[
+        "title",
+        "internal",
+        "search",
+        "description",
+        "dated",
+        "slug",
+        "parent",
+        "reference",
+        "tags",
+        "blocks",
+    ],
+)
+def test_lists_and_searches_follow_a_changed_type_and_back(
+    house: House, change: Callable[[dict[str, Any]], dict[str, Any]]
+) -> None:
+    see = {"name": "see", "kind": "reference", "label": "See", "many": True}
+    card = {"name": "card", "fields": [see]}
+    add_fields(
+        house,
+        [
+            {"name": "line", "kind": "line", "label": "Line"},
+            {"name": "day", "kind": "date", "label": "Day"},
+            {"name": "marks", "kind": "tags", "label": "Marks"},
+            {"name": "cards", "kind": "blocks", "label": "Cards", "blocks": [card]},
+            see,
+        ],
+    )
+    above, other = house.signed("Visit", line="V"), house.signed("Rope", line="R")
+    cards = [{"kind": "card", "fields": {"see": [other]}}]
+    page = house.signed(
+        "Fog", line="Wet", day="2026-01-02", marks=["rope"], see=[above], cards=cards, below={"entry": above}
+    )
+    for one in (above, other, page):
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(one, "en")]))  # noqa: B023
+    house.page("Salt", line="Dry", below={"entry": page})
+
+    def define(how: Callable[[dict[str, Any]], dict[str, Any]]) -> dict[str, Any]:
+        def do(act: Any) -> dict[str, Any]:
+            now = contenttypes.to_dict(act.setup.types["page"])
+            changing.define_type(act, {**now, **how(now)})
+            return now
+
+        return house.do("ida", do)
+
+    def called() -> list[str]:
+        rows, _ = house.desk.read(house.who("ida"), lambda v: finding.listing(v, finding.Query()))
+        return sorted(row.title for row in rows)
+
+    names = called()
+    was, before = define(change), called()
+    assert house.desk.read(house.who("ida"), health) == []
+    assert before == (["Dry", "R", "V", "Wet"] if "title" in change(was) else names)
+    define(lambda now: {**was, "version": now["version"]})
+    assert house.desk.read(house.who("ida"), health) == []
+    assert called() == names == ["Fog", "Rope", "Salt", "Visit"]
 
 
 def test_what_programs_fill_is_shown_to_people_and_changed_by_programs(house: House) -> None:

@@ -6,6 +6,7 @@ The files were made by the programs of their time (`make_earlier.py`), and lie t
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import tarfile
 from pathlib import Path
@@ -16,6 +17,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import finding
+from hawthorn.operations.views import show
 from hawthorn.operations.views.health import examine
 from hawthorn.service.app import open_desk
 from hawthorn.service.settings import Settings
@@ -115,5 +117,52 @@ def goes_on(folder: Path, path: Path) -> None:
         conn = connection.open_still(path)
         assert [lines for _, lines in examine(conn, opened("")) if lines] == []
         conn.close()
+    finally:
+        house.close()
+
+
+def test_what_fields_were_before_is_told_from_the_definitions_that_were_kept(tmp_path: Path) -> None:
+    path = tmp_path / "house.sqlite"
+    path.write_bytes(FILES[59])
+    conn = sqlite3.connect(path, isolation_level=None)
+    now = json.loads(conn.execute("SELECT definition FROM content_type WHERE name = 'page'").fetchone()[0])
+    was = {**now, "fields": [f | {"kind": "text"} if f["name"] == "body" else f for f in now["fields"]]}
+    changed = {**now, "version": 2, "sets": ["more"]}
+    note = {"name": "note", "kind": "line", "label": "Note", "was_shared": None, "set": "more"}
+    sets = [
+        {
+            "name": "more",
+            "label": "More",
+            "version": n + 1,
+            "help": "",
+            "fields": [note | {"shared": bool(n)}],
+        }
+        for n in range(2)
+    ]
+    conn.execute("UPDATE content_type SET definition = ? WHERE name = 'page'", (json.dumps(was),))
+    row = conn.execute("SELECT max(id), max(at) FROM revision").fetchone()
+    later = (row[1] + SECOND, None)
+    conn.execute("INSERT INTO content_type VALUES ('page', 2, ?, ?, ?)", (json.dumps(changed), *later))
+    for n, made in enumerate(sets):
+        conn.execute(
+            "INSERT INTO field_set VALUES ('more', ?, ?, ?, ?)", (n + 1, json.dumps(made), row[1] + n, None)
+        )
+    conn.close()
+    house = House(tmp_path, Clock(START + 900 * SECOND))
+    try:
+        kind = house.desk.read(house.who("ida"), lambda v: v.setup.type("page"))
+        marks = {
+            name: [(m.revision, m.field.kind, m.field.shared) for m in some]
+            for name, some in kind.marks.items()
+        }
+        assert marks == {"body": [(row[0], "text", False)], "note": [(row[0], "line", False)]}
+        kept = house.desk.db.write(
+            lambda c: c.execute("SELECT group_concat(definition) FROM content_type").fetchone()
+        )
+        assert "was_shared" not in kept[0]
+        ida = house.who("ida")
+        rows, _ = house.desk.read(ida, lambda v: finding.listing(v, finding.Query(words="lamp")))
+        shown = house.desk.read(ida, lambda v: show.entry(v, rows[0].uuid, "en"))
+        assert shown["fields"]["body"] == "<p>&lt;p&gt;Polished brass.&lt;/p&gt;</p>"
     finally:
         house.close()

@@ -21,7 +21,7 @@ export function slim(draft: Draft): Draft {
       value === "" ||
       // What is true unless somebody says otherwise.
       value === ["public", "translate"].includes(key);
-    if (usual || key === "set" || key === "was_shared" || (Array.isArray(value) && !value.length)) continue;
+    if (usual || key === "set" || (Array.isArray(value) && !value.length)) continue;
     out[key] = value;
   }
   if (draft.fields?.length) out.fields = draft.fields.map(slim);

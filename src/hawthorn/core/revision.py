@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core import aligning, compact, richtext, slots, tables
-from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.fields import kind_of
+from hawthorn.core.contenttypes import ContentType, former
+from hawthorn.core.fields import Field, kind_of
 from hawthorn.core.quick import dataclass
 from hawthorn.core.richtext import ParagraphId, ParagraphIds
 
@@ -24,15 +24,83 @@ class Content:
     """What a revision holds: values, the paragraph ids of each rich text, and where translated parts came from.
 
     `unit_map` says, by the key of each translated text (its path, and for a paragraph its id after a full stop), the key
-    and hash of the source that it was made from. It is a claim about exactly the text that stands there.
+    and hash of the source that it was made from. It is a claim about exactly the text that stands there. `id` is the revision's, 0
+    for what is not written yet.
     """
 
     fields: Fields
     paragraph_ids: ParagraphIdsByPath = field(default_factory=dict)
     unit_map: UnitMap = field(default_factory=dict)
+    id: int = field(default=0, compare=False)
 
 
-EMPTY = Content({})
+EMPTY = Content({}, id=-1)
+"""What no revision says anything of: older than all."""
+
+
+def together(kind: ContentType, common: Content, own: Content) -> dict[str, Any]:
+    """The values of an edition and of the common one, each field from where it belongs. What a field that is another by now held is found
+    where it lived when those two were written, and brought into what it is now."""
+    out: dict[str, Any] = {}
+    for spec in kind.fields:
+        here, other = (common, own) if spec.shared else (own, common)
+        if spec.name in kind.marks:
+            here = home(kind, spec, here, other)
+            value = former.kept(_then(kind, spec, here), spec, here.fields.get(spec.name))
+        else:
+            value = here.fields.get(spec.name)
+        if value is not None:
+            out[spec.name] = value
+    return out
+
+
+def _then(kind: ContentType, spec: Field, content: Content) -> Field:
+    return former.then(kind.marks[spec.name], spec, content.id)
+
+
+def home(kind: ContentType, spec: Field, here: Content, other: Content) -> Content:
+    """Which of two editions says what a field holds that is another by now: the one in which it lived, newest first, that was written since
+    then, or in which it began."""
+    shared = spec.shared
+    for mark in reversed(kind.marks[spec.name]):
+        if here.id == 0 or here.id > mark.revision:
+            break
+        if mark.field.shared != shared:
+            here, other, shared = other, here, mark.field.shared
+    return here
+
+
+def as_then(kind: ContentType, content: Content) -> ContentType:
+    """The type with its fields as they were when a content was written."""
+    if content.id <= 0 or content.id > kind.marked:
+        return kind
+    fields = (_then(kind, one, content) if one.name in kind.marks else one for one in kind.fields)
+    return replace(kind, fields=tuple(fields))
+
+
+def brought(kind: ContentType, content: Content) -> Content:
+    """Content with what its fields hold as these are now, wherever they live."""
+    if content.id <= 0 or content.id > kind.marked:
+        return content
+    known = {spec.name: spec for spec in kind.fields if spec.name in kind.marks}
+    values = {
+        name: former.kept(_then(kind, known[name], content), known[name], value) if name in known else value
+        for name, value in content.fields.items()
+    }
+    filled = {name: value for name, value in values.items() if value is not None}
+    if filled == content.fields:
+        return content
+    return snapshot(kind, filled, content)
+
+
+def taking(content: Content, name: str, whence: Content) -> Content:
+    """Content with what another holds in a field, the ids of its paragraphs too; without it where that is nothing."""
+    fields = {k: v for k, v in content.fields.items() if k != name}
+    ids = {k: v for k, v in content.paragraph_ids.items() if k.split(":")[0] != name}
+    if whence.fields.get(name) is not None:
+        fields[name] = whence.fields[name]
+        ids |= {k: v for k, v in whence.paragraph_ids.items() if k.split(":")[0] == name}
+    return replace(content, fields=fields, paragraph_ids=ids)
 
 
 def content_hash(edition: int, type_version: int, fields: Fields) -> str:

@@ -5,13 +5,16 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from functools import lru_cache
 
-from hawthorn.core import contenttypes, pictures, workflow
+from hawthorn.core import contenttypes, pictures, shapes, workflow
 from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
+from hawthorn.core.contenttypes.former import Mark
 from hawthorn.core.dispatch import COMING
+from hawthorn.core.errors import Invalid
+from hawthorn.core.fields import Field
 from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
 from hawthorn.core.quick import dataclass
@@ -117,9 +120,23 @@ def uses_of_type(conn: sqlite3.Connection, name: str) -> tuple[int, int, int, in
     return row[0], row[1], row[2], row[3]
 
 
+def beside_drafts(conn: sqlite3.Connection, type: str) -> list[tuple[int, int, str]]:
+    """What stands of entries of a type, or is to go, and is no head of a draft: each entry with the revision and its fields, as JSON."""
+    rows = conn.execute(
+        "SELECT e.id, r.id, r.fields FROM entry e JOIN edition d ON d.entry = e.id "
+        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' JOIN revision r ON r.edition = d.id AND r.id IS NOT x.head "
+        "WHERE e.type = ?1 AND e.removed_at IS NULL AND r.id IN ("
+        "SELECT s.revision FROM standing s WHERE s.edition = d.id AND s.until IS NULL UNION ALL SELECT m.revision FROM move m "
+        "JOIN dispatch p ON p.id = m.dispatch AND p.state IN (SELECT value FROM json_each(?2)) WHERE m.edition = d.id)",
+        (type, json.dumps(COMING)),
+    ).fetchall()
+    return [tuple(row) for row in rows]
+
+
 def delete_type(conn: sqlite3.Connection, name: str) -> None:
     """Let a type go, in all its versions."""
     conn.execute("DELETE FROM content_type WHERE name = ?", (name,))
+    conn.execute("DELETE FROM field_mark WHERE type = ?", (name,))
 
 
 def delete_set(conn: sqlite3.Connection, name: str) -> None:
@@ -169,7 +186,54 @@ def types(conn: sqlite3.Connection) -> dict[str, ContentType]:
         "(SELECT max(version) FROM content_type WHERE name = t.name) ORDER BY name"
     ).fetchall()
     known = _set_definitions(conn)
-    return {kind.name: kind for kind in (_type(row[0], known) for row in rows)}
+    before = marks(conn)
+    made = {kind.name: kind for kind in (_type(row[0], known) for row in rows)}
+    return {name: replace(one, marks=before[name]) if name in before else one for name, one in made.items()}
+
+
+def marks(conn: sqlite3.Connection) -> dict[str, dict[str, list[Mark]]]:
+    """What fields of types were before, by type and field, the oldest first."""
+    out: dict[str, dict[str, list[Mark]]] = {}
+    for type, field, revision, definition in conn.execute(
+        "SELECT type, field, revision, definition FROM field_mark ORDER BY type, field, revision"
+    ):
+        out.setdefault(type, {}).setdefault(field, []).append(Mark(revision, _field(definition)))
+    return out
+
+
+@lru_cache(_KNOWN)
+def _field(definition: str) -> Field:
+    made, problems = shapes.shaped(Field, json.loads(definition), "field")
+    if made is None:
+        raise Invalid(problems)
+    return made
+
+
+def mark(conn: sqlite3.Connection, type: str, fields: Iterable[Field]) -> None:
+    """Note what fields of a type were in all revisions that there are."""
+    conn.executemany(
+        "INSERT OR IGNORE INTO field_mark SELECT ?1, ?2, coalesce(max(id), 0), ?3 FROM revision",
+        [(type, one.name, json.dumps(asdict(one))) for one in fields],
+    )
+
+
+def last_field(conn: sqlite3.Connection, type: str, name: str, before: int) -> Field | None:
+    """What a field of a type was that it had no more before an instant, of its own or of a set: as it was last."""
+    own = conn.execute(
+        "SELECT f.value FROM content_type t, json_each(t.definition, '$.fields') f "
+        "WHERE t.name = ? AND json_extract(f.value, '$.name') = ? AND t.at < ? ORDER BY t.version DESC LIMIT 1",
+        (type, name, before),
+    ).fetchone()
+    found = (
+        own
+        or conn.execute(
+            "SELECT f.value FROM field_set s, json_each(s.definition, '$.fields') f WHERE s.name IN "
+            "(SELECT n.value FROM content_type t, json_each(t.definition, '$.sets') n WHERE t.name = ?) "
+            "AND json_extract(f.value, '$.name') = ? AND s.at < ? ORDER BY s.at DESC LIMIT 1",
+            (type, name, before),
+        ).fetchone()
+    )
+    return _field(found[0]) if found is not None else None
 
 
 def add_workflow(conn: sqlite3.Connection, flow: Workflow, at: int) -> None:

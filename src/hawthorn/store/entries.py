@@ -388,11 +388,17 @@ def placed_below(conn: sqlite3.Connection, uuid: str, most: int = 50) -> list[Pl
 
 def there(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
     """Which of some entries are there, and not removed."""
-    rows = conn.execute(
-        "SELECT e.uuid FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
-        (json.dumps(sorted(uuids)),),
-    ).fetchall()
-    return {row[0] for row in rows}
+    return {*types_there(conn, uuids)}
+
+
+def types_there(conn: sqlite3.Connection, uuids: Iterable[str]) -> dict[str, str]:
+    """The types of those of some entries that are there, and not removed."""
+    return dict(
+        conn.execute(
+            "SELECT e.uuid, e.type FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
+            (json.dumps(sorted(uuids)),),
+        ).fetchall()
+    )
 
 
 def types_of(conn: sqlite3.Connection, entries: Iterable[int]) -> list[str]:

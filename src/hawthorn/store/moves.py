@@ -8,6 +8,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import field, fields
 from typing import Any
 
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.quick import dataclass
 from hawthorn.store import dispatches, shaped
 
@@ -53,6 +54,7 @@ class Move:
     source_locale: str
     section: int | None
     owner: int
+    revision: int | None
     number: int | None
     head: int | None
     follows: int
@@ -290,7 +292,7 @@ def moves(conn: sqlite3.Connection, dispatch: int, most: int = -1) -> list[Move]
         conn.execute(
             f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
             f"{there.format('t.until IS NULL')} AS stands, "
-            "m.verb, m.payload, m.edition, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, "
+            "m.verb, m.payload, m.edition, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, m.revision, r.number, "
             "h.number AS head, m.follows, m.along, g.name AS stage_name "
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
@@ -452,6 +454,19 @@ def listed_by(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -
             (json.dumps(list(verbs)), dispatch),
         ),
     )
+
+
+def to_be_set(conn: sqlite3.Connection, type: str) -> list[tuple[int, str]]:
+    """What dispatches that have not gone yet set in entries of a type: each entry with what its move carries, as JSON."""
+    return [
+        (row[0], row[1])
+        for row in conn.execute(
+            "SELECT e.id, m.payload FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.payload <> '{}' "
+            "JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry AND e.type = ?1 AND e.removed_at IS NULL "
+            "WHERE p.state IN (SELECT value FROM json_each(?2))",
+            (type, json.dumps(COMING)),
+        ).fetchall()
+    ]
 
 
 def entries(conn: sqlite3.Connection, id: int) -> list[int]:

@@ -124,24 +124,28 @@ def by_id(conn: sqlite3.Connection, id: int) -> Revision | None:
 
 def content(conn: sqlite3.Connection, id: int) -> Content:
     """What a revision holds."""
-    row = conn.execute("SELECT fields, paragraph_ids, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
+    row = conn.execute(
+        "SELECT fields, paragraph_ids, unit_map, id FROM revision WHERE id = ?", (id,)
+    ).fetchone()
     return _content(*row)
 
 
 def contents(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Content]:
     """What some revisions hold."""
     rows = conn.execute(
-        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map FROM json_each(?) j CROSS JOIN revision r ON r.id = j.value",
+        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map, r.id FROM json_each(?) j CROSS JOIN revision r "
+        "ON r.id = j.value",
         (json.dumps(list(ids)),),
     ).fetchall()
     return {row[0]: _content(*row[1:]) for row in rows}
 
 
-def _content(fields: str, paragraph_ids: str, unit_map: str) -> Content:
+def _content(fields: str, paragraph_ids: str, unit_map: str, id: int) -> Content:
     return Content(
         compact.read(fields),
         revision.paragraph_ids_from_json(paragraph_ids),
         revision.unit_map_from_json(unit_map),
+        id,
     )
 
 

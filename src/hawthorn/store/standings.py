@@ -85,6 +85,7 @@ class Values:
     locale: str
     source_locale: str
     fields: str
+    revision: int
 
 
 DRAFT, RELEASE = 1, 2
@@ -202,8 +203,8 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
 
 
 _VALUES = (
-    "SELECT d.id AS edition, d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value "
-    "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
+    "SELECT d.id AS edition, d.entry, e.type, d.locale, e.source_locale, r.fields, r.id AS revision "
+    "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
 )
 
 

@@ -74,6 +74,11 @@ def of_entry(conn: sqlite3.Connection, entry: int, locale: str) -> list[StrandLi
     )
 
 
+def name_of(conn: sqlite3.Connection, strand: int) -> str:
+    """What a strand is called."""
+    return str(conn.execute("SELECT name FROM strand WHERE id = ?", (strand,)).fetchone()[0])
+
+
 def open_names(conn: sqlite3.Connection, entry: int) -> set[str]:
     """The names of the open strands of an entry, in any locale."""
     rows = conn.execute(

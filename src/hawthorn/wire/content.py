@@ -43,7 +43,6 @@ class FieldSpec(Wire):
     fields: list[FieldSpec] = []
     blocks: list[BlockSpec] = []
     set: str = ""
-    was_shared: bool | None = None
     counts_as_alt: bool
     option: bool = False
     region: bool = False

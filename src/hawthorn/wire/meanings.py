@@ -399,7 +399,6 @@ MEANINGS: dict[str, str] = {
     "wanted_locale": "The locale that was asked for.",
     "warnings": "What is worth knowing, in sentences: also what could not be kept of what was typed.",
     "was": "What it was before, as putting it back takes it.",
-    "was_shared": "Where its values lived before it was changed between shared and per locale.",
     "way": "How it comes: at once, in the digest, or not at all.",
     "ways": "The ways there are.",
     "NotificationChoose.ways": "How each kind shall come, by kind.",

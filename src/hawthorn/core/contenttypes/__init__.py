@@ -24,7 +24,6 @@ from hawthorn.core.contenttypes.values import (
     search_and_sharing,
     shown_date,
     tags,
-    together,
 )
 
 __all__ = [
@@ -48,6 +47,5 @@ __all__ = [
     "shown_date",
     "tags",
     "to_dict",
-    "together",
     "whole",
 ]

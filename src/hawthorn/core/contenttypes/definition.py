@@ -10,6 +10,7 @@ from typing import Any
 
 from hawthorn.core import fields, moves, shapes, slots
 from hawthorn.core.contenttypes import policy as policies
+from hawthorn.core.contenttypes.former import Marks
 from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
@@ -51,7 +52,7 @@ class ContentType:
     `site` marks a type whose entries head a site: they stand at the top of the outline and add nothing to addresses.
     `common` marks entries that are kept once and shown inside others, `menu` entries that lead to others. `layout` names
     the type (of a single entry) whose fields of the same names stand in for the regions that an entry leaves empty.
-    `policy` says how its entries go out.
+    `policy` says how its entries go out; `marks` what its fields were before.
     """
 
     name: str
@@ -81,6 +82,7 @@ class ContentType:
     public: bool = True
     help: str = ""
     policy: Policy = field(default_factory=Policy)
+    marks: Marks = field(default_factory=dict, compare=False)
 
     def field(self, name: str) -> Field | None:
         """The field of that name, or None."""
@@ -97,6 +99,11 @@ class ContentType:
     def demanding(self, locale: str) -> tuple[Field, ...]:
         """Those of them that something is required of: that they are filled, or what lies in them."""
         return self._demanding_shared if locale == COMMON else self._demanding_own
+
+    @cached_property
+    def marked(self) -> int:
+        """The newest revision of the time when any field was another; 0 where none ever was."""
+        return max((one.revision for some in self.marks.values() for one in some), default=0)
 
     @cached_property
     def _demanding_shared(self) -> tuple[Field, ...]:
@@ -473,12 +480,12 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
 
 def to_dict(kind: ContentType) -> dict[str, Any]:
     """The definition of a content type, as `from_dict` reads it: its own fields, and its sets by name."""
-    return {**asdict(replace(kind, fields=())), "fields": [asdict(f) for f in kind.fields if not f.set]}
+    return {**whole(replace(kind, fields=())), "fields": [asdict(f) for f in kind.fields if not f.set]}
 
 
 def whole(kind: ContentType) -> dict[str, Any]:
-    """A content type with all its fields, those of its sets too."""
-    return asdict(kind)
+    """A content type with all its fields, those of its sets too, without what these were before."""
+    return {name: value for name, value in asdict(replace(kind, marks={})).items() if name != "marks"}
 
 
 def json_schema(kind: ContentType) -> dict[str, Any]:

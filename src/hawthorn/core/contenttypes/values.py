@@ -69,20 +69,6 @@ def _texts(specs: Iterable[Field], values: Mapping[str, Any], above: str) -> Ite
                 yield from _texts(spec.fields, inner if isinstance(inner, Mapping) else {}, f"{label}: ")
 
 
-def together(kind: ContentType, common: Mapping[str, Any], own: Mapping[str, Any]) -> dict[str, Any]:
-    """The values of an edition and of the common one, each field from where it belongs; where that holds nothing, a
-    field whose values lived in the other edition before is still found there."""
-    out: dict[str, Any] = {}
-    for spec in kind.fields:
-        first, other = (common, own) if spec.shared else (own, common)
-        value = first.get(spec.name)
-        if value is None and spec.was_shared is not None:
-            value = other.get(spec.name)
-        if value is not None:
-            out[spec.name] = value
-    return out
-
-
 def defaults(kind: ContentType, locale: str) -> dict[str, Any]:
     """What a new edition begins with, by the fixed defaults of its fields."""
     return {

@@ -34,8 +34,7 @@ class Field:
     `shared` values are the same in all locales and live in the common edition. `limit` is the most characters
     (words) or values (many), `least` the fewest values, `minimum` and `maximum` bound a number. `follows` names the
     field that a slug is made from; `derives` the rich text or text whose opening stands in while nothing is typed.
-    `default` is what a new entry begins with. `set` names the field set that it came from; `was_shared` says that
-    its values lived in the other kind of edition before, where they are still found. `option` marks how a block looks
+    `default` is what a new entry begins with. `set` names the field set that it came from; `option` marks how a block looks
     rather than what it says; `region` a part of the page that follows the layout while it is empty.
     `move` names what a planned field does at its time, and `payload` what that carries (the stage to advance to, the fields to set).
     What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
@@ -63,7 +62,6 @@ class Field:
     fields: tuple[Field, ...] = ()
     blocks: tuple[BlockKind, ...] = ()
     set: str = ""
-    was_shared: bool | None = None
     counts_as_alt: bool = False
     option: bool = False
     region: bool = False

@@ -189,6 +189,13 @@ def require(view: View, verb: str, about: Subject) -> None:
     raise refusal(view, verb, about)
 
 
+def require_writable(view: View, type: str) -> None:
+    """Raise `Refused` where the entries of a type are read-only, for what is written without a grant for each of them."""
+    about = Subject(type=type)
+    if _shut(view, "write", about):
+        raise refusal(view, "write", about)
+
+
 def may_somewhere(view: View, verb: str, stage: str | None = None) -> bool:
     """Whether whoever looks holds a grant for a verb, whatever its limits."""
     return any(

@@ -12,7 +12,7 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refu
 from hawthorn.core.messages import Message, said
 from hawthorn.core.passages import Passage
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.revision import EMPTY, Content, as_then
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import records
@@ -283,7 +283,8 @@ def _told(view: View, rows: Sequence[Comment], where: Callable[[Comment], _Where
 def _now(view: View, kind: ContentType, row: Comment, head: Content) -> CommentPassage | None:
     if row.first is None or row.past is None:
         return None
-    before = passages.texts(kind, _content(view, row.revision), row.field)
+    was = _content(view, row.revision)
+    before = passages.texts(as_then(kind, was), was, row.field)
     there = passages.texts(kind, head, row.field)
     found = passages.follow(Passage(row.block, row.first, row.past), before, there)
     out: CommentPassage = {

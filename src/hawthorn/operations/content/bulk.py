@@ -12,15 +12,16 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import together
 from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
-from hawthorn.store import revisions
 
 MOST = 500
 Item = tuple[str, str, int | None] | tuple[str, str, int | None, int | None]
@@ -163,12 +164,8 @@ def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], what: Mes
 
 def _values(act: Act, kind: ContentType, uuid: str, locale: str) -> dict[str, Any]:
     entry = permission.find(act, uuid, locale)
-    out: dict[str, Any] = {}
-    for where in (COMMON, act.setup.locale(locale)):
-        edition = store.edition(act.conn, entry.id, where)
-        if edition is not None and edition.head is not None:
-            out |= revisions.content(act.conn, edition.head).fields
-    return out
+    shared, own = (drafted(act, entry.id, where) for where in (COMMON, act.setup.locale(locale)))
+    return together(kind, shared, own)
 
 
 def _number(act: Act, uuid: str, locale: str) -> int:

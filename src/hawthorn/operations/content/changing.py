@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, field, replace
 from typing import Any
 
 from hawthorn.core import compact, contenttypes, fields, slots
 from hawthorn.core.access import Subject
-from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
+from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet, former
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content
+from hawthorn.core.revision import Content, brought
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, filters, workflows
+from hawthorn.operations.content import carrying
+from hawthorn.operations.release import applying, filters, fitting, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.operations.search import indexing
-from hawthorn.store import bodies, people, revisions
+from hawthorn.store import bodies, moves, people
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
-from hawthorn.store.entries import Entry
 
 Values = Mapping[str, Mapping[str, Any]]
 
@@ -59,10 +59,15 @@ class _Entry:
     source: str
     title: str
     drafts: dict[str, dict[str, Any]]
+    beside: list[dict[str, Any]]
 
     def own(self, name: str) -> list[Any]:
         """What every edition holds under a name."""
         return [v[name] for v in self.drafts.values() if name in v]
+
+    def every(self, name: str) -> list[Any]:
+        """The same with what stands of it, or is to go, and with what dispatches are to set."""
+        return self.own(name) + [v[name] for v in self.beside if v.get(name) is not None]
 
 
 def check_type(view: View, definition: Mapping[str, Any]) -> Impact:
@@ -80,7 +85,7 @@ def define_type(act: Act, definition: Mapping[str, Any]) -> ContentType:
     made = _made(act, definition)
     before = act.setup.types.get(made.name)
     _not_stale(before.version if before else 0, definition, made.label)
-    return _put(act, made, _impact(act, made))
+    return _put(act, before, made, _impact(act, made))
 
 
 def check_set(view: View, definition: Mapping[str, Any]) -> Impact:
@@ -101,17 +106,13 @@ def define_set(act: Act, definition: Mapping[str, Any]) -> FieldSet:
     made = contenttypes.set_from_dict(definition)
     before = act.setup.sets.get(made.name)
     _not_stale(before.version if before else 0, definition, made.label)
-    if before is not None:
-        was = {f.name: f for f in before.fields}
-        own = tuple(replace(f, was_shared=_was(was.get(f.name), f)) for f in made.fields)
-        made = replace(made, fields=own)
     made = replace(made, version=before.version + 1 if before else 1)
-    changed = [(kind, _impact(act, kind)) for kind in _with_set(act, made)]
-    _not_refused([e for _, impact in changed for e in impact.effects])
+    changed = [(act.setup.type(kind.name), kind, _impact(act, kind)) for kind in _with_set(act, made)]
+    _not_refused([e for *_, impact in changed for e in impact.effects])
     store.add_set(act.conn, made, act.now, act.identity.id)
     act.event("set.defined", [], {"set": made.name, "version": made.version})
-    for kind, impact in changed:
-        _put(act, kind, impact)
+    for was, kind, impact in changed:
+        _put(act, was, kind, impact)
     setup_changed(act)
     return made
 
@@ -127,7 +128,7 @@ def _made(view: View, definition: Mapping[str, Any]) -> ContentType:
     if made.workflow not in view.setup.workflows:
         raise Invalid("changing.no_workflow", name=made.workflow, known=list(view.setup.workflows))
     _require_layout(view, made)
-    return _moved(view.setup.types.get(made.name), made)
+    return made
 
 
 def _require_layout(view: View, made: ContentType) -> None:
@@ -151,27 +152,12 @@ def _require_layout(view: View, made: ContentType) -> None:
         raise Invalid(problems)
 
 
-def _moved(before: ContentType | None, made: ContentType) -> ContentType:
-    """The type with a mark on each field whose values lived in the other kind of edition before."""
-    if before is None:
-        return made
-    return replace(
-        made, fields=tuple(replace(f, was_shared=_was(before.field(f.name), f)) for f in made.fields)
-    )
-
-
-def _was(old: Field | None, now: Field) -> bool | None:
-    if old is None:
-        return None
-    return old.was_shared if old.shared == now.shared else old.shared
-
-
 def _with_set(view: View, made: FieldSet) -> list[ContentType]:
     sets = {**view.setup.sets, made.name: made}
     out = []
     for kind in view.setup.types.values():
         if made.name in kind.sets:
-            out.append(_moved(kind, contenttypes.from_dict(contenttypes.to_dict(kind), sets)))
+            out.append(contenttypes.from_dict(contenttypes.to_dict(kind), sets))
     return out
 
 
@@ -201,12 +187,14 @@ def _impact(view: View, after: ContentType) -> Impact:
 
     if before is None:
         return whole
+    if any(former.form(was) != former.form(now) for was, now in _others(view, before, after)):
+        _with_what_is_beside(view, before, found)
     for spec in after.fields:
         old = before.field(spec.name)
         if old is None:
-            _added(spec, found, tell)
+            _added(view, after.name, spec, found, tell)
         elif old != spec:
-            _changed(old, spec, found, tell)
+            _changed(view, old, spec, found, tell)
     for old in before.fields:
         if after.field(old.name) is None:
             holding = [e for e in found if e.own(old.name)]
@@ -234,24 +222,29 @@ def _impact(view: View, after: ContentType) -> Impact:
 Tell = Callable[..., None]
 
 
-def _added(spec: Field, found: list[_Entry], tell: Tell) -> None:
+def _added(view: View, type: str, spec: Field, found: list[_Entry], tell: Tell) -> None:
     name, label = spec.name, spec.label
+    was = store.last_field(view.conn, type, name, view.now) or spec
     tell(name, "field_is_back", [e for e in found if e.own(name)], field=label)
-    tell(name, "field_was_otherwise", _unfit(spec, found), refuses=True, field=label)
+    tell(name, "field_was_otherwise", _not_brought(view, was, spec, found), refuses=True, field=label)
     if spec.required and not spec.derives:
         tell(name, "field_is_new_and_required", [e for e in found if not e.own(name)], field=label)
     else:
         tell(name, "field_is_new", [], always=True, field=label)
 
 
-def _changed(old: Field, spec: Field, found: list[_Entry], tell: Tell) -> None:
+def _changed(view: View, old: Field, spec: Field, found: list[_Entry], tell: Tell) -> None:
     name, label = spec.name, spec.label
     if (old.kind, fields.is_many(old)) != (spec.kind, fields.is_many(spec)):
-        tell(name, "another_kind", _unfit(spec, found), refuses=True, field=label)
+        tell(name, "another_kind", _not_brought(view, old, spec, found), refuses=True, field=label)
     elif not fields.kind_of(spec).parts:
-        tell(name, "new_bounds", _unfit(spec, found), field=label)
+        tell(name, "new_bounds", _unfit(view, old, spec, found), field=label)
     elif old.blocks != spec.blocks or old.fields != spec.fields:
-        tell(name, "made_up_differently", _unfit(spec, found), field=label)
+        tell(name, "another_kind", _lost(old, spec, found), refuses=True, field=label)
+        tell(name, "made_up_differently", _unfit(view, old, spec, found), field=label)
+    if former.form(old) != former.form(spec):
+        turned = (e for e in found if any(former.kept(old, spec, v) not in (None, v) for v in e.own(name)))
+        tell(name, "is_turned", turned, field=label)
     if spec.required and not old.required and not spec.derives:
         tell(name, "becomes_required", [e for e in found if not e.own(name)], field=label)
     if old.shared and not spec.shared:
@@ -262,17 +255,47 @@ def _changed(old: Field, spec: Field, found: list[_Entry], tell: Tell) -> None:
         tell(name, "other_values_stay", differing, field=label)
 
 
-def _unfit(spec: Field, found: list[_Entry]) -> list[_Entry]:
-    """Entries with a value that a field does not take."""
-    return [e for e in found if any(not _takes(spec, v) for v in e.own(spec.name))]
+def _not_brought(view: View, was: Field, now: Field, found: list[_Entry]) -> list[_Entry]:
+    """Entries with a value that does not fit what a field is of another kind now, or that stands or is to go and cannot be brought into it."""
+    out = {e.id for e in (*_unfit(view, was, now, found), *_lost(was, now, found))}
+    return [e for e in found if e.id in out]
 
 
-def _takes(spec: Field, value: Any) -> bool:
+def _lost(was: Field, now: Field, found: list[_Entry]) -> list[_Entry]:
+    if former.form(was) == former.form(now):
+        return []
+    return [e for e in found if any(not _becomes(was, now, v) for v in e.every(now.name))]
+
+
+def _becomes(was: Field, now: Field, value: Any) -> bool:
+    """Whether a value can be brought into what a field is now, whatever its bounds."""
     try:
-        fields.canonical_value(spec, value)
+        former.brought(was, now, value)
     except fields.Wrong:
         return False
     return True
+
+
+def _unfit(view: View, was: Field, spec: Field, found: list[_Entry]) -> list[_Entry]:
+    """Entries with a value that a field does not take, or that leads to an entry of a type to which it does not lead."""
+    same = former.form(was) == former.form(spec)
+    held = {e.id: [v if same else former.kept(was, spec, v) for v in e.own(spec.name)] for e in found}
+    led = {id: [one for v in some if v is not None for one in _leads(spec, v)] for id, some in held.items()}
+    of = entry_store.types_there(view.conn, {uuid for some in led.values() for uuid, _ in some})
+    return [
+        e
+        for e in found
+        if not all(v is not None and fitting.takes(spec, v) for v in held[e.id])
+        or any(of.get(uuid, types[0]) not in types for uuid, types in led[e.id])
+    ]
+
+
+def _leads(spec: Field, value: Any) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """The entries that a value leads to from fields that take some types only, with these."""
+    for slot in slots.filled([spec], {spec.name: value}):
+        if slot.spec.types and slot.spec.kind in ("reference", "parent"):
+            for uuid in fields.references(slot.spec, slot.value):
+                yield uuid, tuple(slot.spec.types)
 
 
 def _drafts(view: View, type: str) -> list[_Entry]:
@@ -280,11 +303,23 @@ def _drafts(view: View, type: str) -> list[_Entry]:
     rows = entry_store.drafts_of_type(view.conn, type)
     out: dict[int, _Entry] = {}
     for row in rows:
-        one = out.setdefault(row.id, _Entry(row.uuid, row.id, row.source_locale, "", {}))
+        one = out.setdefault(row.id, _Entry(row.uuid, row.id, row.source_locale, "", {}, []))
         one.drafts[row.locale] = compact.read(row.fields)
         if row.locale == row.source_locale:
             one.title = row.title
     return list(out.values())
+
+
+def _with_what_is_beside(view: View, before: ContentType, found: list[_Entry]) -> None:
+    """What else of entries would be read otherwise: what is out, or planned, may be older than a draft."""
+    by_id = {one.id: one for one in found}
+    for entry, revision, text in store.beside_drafts(view.conn, before.name):
+        if entry in by_id:
+            held = brought(before, Content(compact.read(text), id=revision))
+            by_id[entry].beside.append(dict(held.fields))
+    for entry, payload in moves.to_be_set(view.conn, before.name):
+        if entry in by_id:
+            by_id[entry].beside.append(json.loads(payload).get("fields", {}))
 
 
 # -- doing it ------------------------------------------------------------------------------------------------------
@@ -300,22 +335,25 @@ def _not_refused(effects: list[Effect]) -> None:
         )
 
 
-def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
+def _put(act: Act, before: ContentType | None, made: ContentType, impact: Impact) -> ContentType:
     _not_refused(impact.effects)
-    before = act.setup.types.get(made.name)
     made = replace(made, version=before.version + 1 if before else 1)
+    others = _others(act, before, made) if before is not None else []
     store.add_type(act.conn, made, act.now, act.identity.id)
+    store.mark(act.conn, made.name, [was for was, _ in others])
+    made = replace(made, marks=store.marks(act.conn).get(made.name, {}))
     setup_changed(act)
     act.event("type.defined", [], {"type": made.name, "version": made.version})
     act.redefined.add(made.name)
     if before is not None and before.workflow != made.workflow:
         workflows.follow_type(act, made)
     if before is not None:
-        moved = [f for f in made.fields if (old := before.field(f.name)) and old.shared != f.shared]
-        if moved or _asks(before) != _asks(made):
+        changed = [now for _, now in others]
+        moved = [now for was, now in others if was.shared != now.shared]
+        if changed or _asks(before) != _asks(made):
             rows = entry_store.of_type(act.conn, made.name)
             for row in rows:
-                _carry(act, made, row, moved)
+                carrying.carry(act, made, row, changed, moved)
             entry_store.flag(act.conn, [row.id for row in rows])
         if (before.dated, before.pinned) != (made.dated, made.pinned):
             applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
@@ -325,9 +363,21 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             filters.keep_anew(act, made)
         if before.public != made.public:
             bodies.clear(act.conn)
+        if _listed(before) != _listed(made):
+            act.reshaped.add(made.name)
         bodies.forget_needs_of_type(act.conn, made.name)
         bodies.forget_type(act.conn, made.name)
     return made
+
+
+def _others(view: View, before: ContentType, made: ContentType) -> list[tuple[Field, Field]]:
+    """The fields of which values are read otherwise from now on, or elsewhere: as they were last, and as they are."""
+    out: list[tuple[Field, Field]] = []
+    for now in made.fields:
+        was = before.field(now.name) or store.last_field(view.conn, made.name, now.name, view.now)
+        if was is not None and (was.shared, former.form(was)) != (now.shared, former.form(now)):
+            out.append((was, now))
+    return out
 
 
 def _searched(kind: ContentType) -> list[Any]:
@@ -341,6 +391,18 @@ def _filters(kind: ContentType) -> list[tuple[str, str, bool]]:
     return [(f.name, f.kind, f.shared) for f in kind.filtered]
 
 
+def _listed(kind: ContentType) -> list[Any]:
+    """By what entries of a type are called, placed, addressed and referred to."""
+    roles = [kind.title, kind.internal, kind.search_title, kind.meta_description, kind.site, kind.addressed]
+    placed = [one.name if one is not None else "" for one in (kind.slug, kind.parent)]
+    held = [(f.name, former.form(f), f.shared) for f in kind.fields if _refers(f)]
+    return [*roles, *placed, *held]
+
+
+def _refers(spec: Field) -> bool:
+    return spec.kind == "tags" or fields.kind_of(spec).may_refer
+
+
 def _asks(kind: ContentType) -> list[Field]:
     """What of a type decides what is missing in its entries; words, help and bounds do not."""
     return [
@@ -352,37 +414,11 @@ def _asks(kind: ContentType) -> list[Field]:
             default=None,
             types=(),
             set="",
-            was_shared=None,
             filter=False,
             schema_property="",
         )
         for f in kind.fields
     ]
-
-
-def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> None:
-    """Bring the drafts of one entry in line with a changed type."""
-    editions = {e.locale: e for e in entry_store.editions(act.conn, entry.id)}
-    contents = {t: revisions.content(act.conn, e.head) for t, e in editions.items() if e.head is not None}
-    changed: dict[str, Content] = {}
-    for spec in moved:
-        if spec.shared:
-            value = contents.get(entry.source_locale, Content({})).fields.get(spec.name)
-            goals = [COMMON]
-        else:
-            value = contents.get(COMMON, Content({})).fields.get(spec.name)
-            goals = [t for t in editions if t != COMMON]
-        for tag in goals:
-            now = changed.get(tag) or contents.get(tag) or Content({})
-            if value is not None and spec.name not in now.fields:
-                changed[tag] = replace(now, fields={**now.fields, spec.name: value})
-    for tag, content in changed.items():
-        note = act.keep("notes.type_changed", type=kind.label, fields=[f.label for f in moved])
-        drafts.record(act, kind, entry, editions[tag], content, note, "type changed")
-    for tag, edition in editions.items():
-        if tag not in changed and tag in contents:
-            lacking = json.dumps(contenttypes.missing(kind, tag, contents[tag].fields))
-            entry_store.set_missing(act.conn, lacking, edition.id)
 
 
 # -- letting go ----------------------------------------------------------------------------------------------------

@@ -18,6 +18,7 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import drafts, planned_fields
 from hawthorn.operations.release.drafts import add_revision, follow_section, in_stored_form, slug_of
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import reviews, revisions
@@ -173,9 +174,10 @@ def take_back(
     """Bring back what an edition (`*` for the common one) held before a span of revisions, given as the one before it (None where there was none) and its
     last, merged with what was written since; None where they changed nothing."""
     before, last = span
-    had = revisions.content(act.conn, before).fields if before is not None else {}
-    has = revisions.content(act.conn, last).fields
-    had = planned_fields.gone_back(act, act.setup.type(entry.type), had, has)
+    kind = act.setup.type(entry.type)
+    had = as_now.content(act.conn, kind, before).fields if before is not None else {}
+    has = as_now.content(act.conn, kind, last).fields
+    had = planned_fields.gone_back(act, kind, had, has)
     patch = {name: had.get(name) for name in {*had, *has} if had.get(name) != has.get(name)}
     if not patch:
         return None
@@ -204,7 +206,7 @@ def work_out(
             stale = edition is not None and edition.head is not None and seen != edition.head
             if not mine or not (stale or len(str(mine)) >= LONG):
                 continue
-            under = revisions.content(view.conn, seen) if seen is not None else EMPTY
+            under = as_now.content(view.conn, kind, seen) if seen is not None else EMPTY
             typed = in_stored_form(view, kind, entry, where, under, mine)
             if stale and edition is not None:
                 parents = [seen] if seen else []
@@ -289,7 +291,7 @@ def _merge_in(
         row = revisions.by_id(act.conn, seen)
         if row is None or row.edition != edition.id:
             raise Invalid("entries.etag_of_another")
-    under = revisions.content(act.conn, seen) if seen is not None else EMPTY
+    under = as_now.content(act.conn, kind, seen) if seen is not None else EMPTY
     typed = in_stored_form(act, kind, entry, edition.locale, under, patch)
     planned_fields.require_to_come(act, kind, under.fields, typed.fields)
     if seen is not None and typed.fields == under.fields:
@@ -442,7 +444,7 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
         raise NotFound("common.no_revision", number=number)
     permission.require(act, "write", permission.subject(act, entry, tag))
     saved = Saved(uuid, tag)
-    old = revisions.content(act.conn, row.id)
+    old = as_now.content(act.conn, kind, row.id)
     now = revisions.content(act.conn, edition.tip).fields
     old = replace(old, fields=planned_fields.gone_back(act, kind, old.fields, now))
     step = _Step(edition, old, [edition.tip], origin="restored")

@@ -34,6 +34,7 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, inside
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
@@ -258,7 +259,7 @@ def _work_out(
     settlements: Mapping[str, Settlement],
 ) -> None:
     def content(revision: int) -> Content:
-        return revisions.content(view.conn, revision)
+        return as_now.content(view.conn, kind, revision)
 
     parents = revisions.upwards(view.conn)
     ours, theirs = side.strand.tip, side.draft.tip
@@ -267,7 +268,13 @@ def _work_out(
     picks = inside.picks(view, ours, side.draft)
     base = merge.picked_base(kind, content, base, picks)
     reading = finding.reading(view, kind, side.locale, base, mine, side.before)
-    changed = compare.compare(kind, base, mine, reading)
+    # What an edition held before it moved to another stays in it, and is no more what it says.
+    here = {spec.name for spec in kind.belonging(side.locale)}
+
+    def differing(before: Content, after: Content) -> list[FieldDifference]:
+        return [one for one in compare.compare(kind, before, after, reading) if one.field in here]
+
+    changed = differing(base, mine)
     full = view.setup.mergings.of_revision(view, kind, ours, theirs, picks)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
@@ -278,8 +285,8 @@ def _work_out(
     side.outcome, still_open = merge.settle(merged, settlements)
     proposal.conflicts += [(side.locale, c) for c in merged.conflicts]
     proposal.still_open += still_open
-    proposal.taken += compare.compare(kind, side.before, side.outcome, reading)
-    proposal.left += compare.compare(kind, side.outcome, side.whole, reading) if take is not None else []
+    proposal.taken += differing(side.before, side.outcome)
+    proposal.left += differing(side.outcome, side.whole) if take is not None else []
     for one in changed:
         proposal.places.append({"place": one.field, "label": one.label, "locale": side.locale})
         for part in one.parts:

@@ -4,22 +4,20 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from copy import deepcopy
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import fields, naming, revision, slots
+from hawthorn.core import naming, revision
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
-from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import drafts
+from hawthorn.operations.release import drafts, fitting
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import revisions, short, templates
@@ -103,7 +101,8 @@ def start(act: Act, uuid: str, locale: str, values: Mapping[str, Any], note: str
     row = _find(act, uuid)
     kind = act.setup.type(row.type)
     tag = act.setup.locale(locale)
-    stored = {t: _content(c) for t, c in json.loads(row.content).items()}
+    kept = {t: _content(c) for t, c in json.loads(row.content).items()}
+    stored = _as_now(kind, kept, row.source_locale)
     own = stored.get(tag) or stored.get(row.source_locale) or Content({})
     contents = {COMMON: stored.get(COMMON, Content({})), tag: own}
     return _started(act, kind, tag, contents, values, note or act.keep("notes.from_template", name=row.name))
@@ -113,8 +112,8 @@ def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
     """Start an entry as a copy of another, in all its locales; what is typed is laid over its source."""
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry.type)
-    contents = _contents(act, entry, kind)
     source = entry.source_locale
+    contents = _as_now(kind, _contents(act, entry, kind), source)
     title = str(contents[source].fields.get(kind.title) or "")
     own = (
         {kind.title: act.keep("templates.copy", title=title)[: _limit(kind)], **values}
@@ -123,6 +122,17 @@ def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
     )
     note = note or act.keep("notes.copied" if title else "notes.copied_untitled", title=title)
     return _started(act, kind, source, contents, own, note)
+
+
+def _as_now(kind: ContentType, contents: Mapping[str, Content], source: str) -> dict[str, Content]:
+    """Contents with each field where it lives now, as what it is now, and nothing of what it left behind where it lived before."""
+    common = contents.get(COMMON, revision.EMPTY)
+    out: dict[str, Content] = {}
+    for tag, content in {COMMON: common, **contents}.items():
+        whole = revision.together(kind, common, contents.get(source, common) if tag == COMMON else content)
+        here = {spec.name for spec in kind.belonging(tag)}
+        out[tag] = revision.snapshot(kind, {k: v for k, v in whole.items() if k in here}, content)
+    return out
 
 
 def _limit(kind: ContentType) -> int:
@@ -154,7 +164,7 @@ def _started(
     """A new entry with given contents, but for what these plan; typed values are laid over those of the source and the common edition."""
     contents, out = _fitting(act, kind, contents)
     if out:
-        note = act.keep("common.sentences", sentences=[note, act.keep("templates.left_out", fields=out)])
+        note = act.keep("common.sentences", sentences=[note, act.keep("fitting.left_out", fields=out)])
     shared = {f.name for f in kind.fields if f.shared}
     first = {**contents.get(COMMON, Content({})).fields, **contents[source].fields, **values}
     uuid = entries.start(act, kind.name, source, {k: v for k, v in first.items() if kind.field(k)}, note)
@@ -187,7 +197,7 @@ def _fitting(
             spec = kind.field(name)
             if spec is None or name in plans:
                 continue
-            left = _left_of(act, kind, spec, value)
+            left = fitting.left_of(act, kind, spec, value)
             if left is not None:
                 kept[name] = left
             if left != value:
@@ -196,48 +206,12 @@ def _fitting(
     return made, list(out.values())
 
 
-def _left_of(act: Act, kind: ContentType, spec: Field, value: Any) -> Any:
-    """What of a value fits its field: all of it, or what lies in its blocks and groups, or some of several; None for nothing."""
-    if _fits(act, kind, spec, value):
-        return value
-    left: Any = None
-    if fields.kind_of(spec).parts and isinstance(value, list | dict):
-        blocks = slots.blocks(spec, value)
-        homes: dict[str, list[str]] = {}
-        for block in blocks.values():
-            homes.setdefault(block.home, []).append(block.id)
-        wrong = {p.where for p in _wrong_targets(act, kind, spec, value)}
-        there = [s for s in slots.filled([spec], {spec.name: value}) if s.path not in wrong]
-        values = {s.path: s.value for s in there if _is_taken(s.spec, s.value)}
-        left = slots.build(spec, homes, {id: block.kind for id, block in blocks.items()}, values)
-    elif isinstance(value, list):
-        left = [one for one in value if _fits(act, kind, spec, [one])] or None
-    return left if left is not None and _fits(act, kind, spec, left) else None
-
-
-def _fits(act: Act, kind: ContentType, spec: Field, value: Any) -> bool:
-    return _is_taken(spec, value) and not _wrong_targets(act, kind, spec, value)
-
-
-def _wrong_targets(act: Act, kind: ContentType, spec: Field, value: Any) -> list[FieldProblem]:
-    # Files that are looked at are brought up to date in place, and the content of a revision is nobody's to change.
-    values = {spec.name: deepcopy(value)}
-    return drafts.wrong_targets(act, kind, 0, values, values)
-
-
-def _is_taken(spec: Field, value: Any) -> bool:
-    try:
-        fields.canonical_value(spec, value)
-    except fields.Wrong:
-        return False
-    return True
-
-
 def _stored(content: Content) -> dict[str, Any]:
     return {
         "fields": content.fields,
         "paragraph_ids": revision.paragraph_ids_to_json(content.paragraph_ids),
         "unit_map": json.dumps(content.unit_map),
+        "revision": content.id,
     }
 
 
@@ -246,4 +220,6 @@ def _content(stored: Mapping[str, Any]) -> Content:
         stored["fields"],
         revision.paragraph_ids_from_json(stored["paragraph_ids"]),
         revision.unit_map_from_json(stored["unit_map"]),
+        # Earlier ones do not say.
+        stored.get("revision", 0),
     )

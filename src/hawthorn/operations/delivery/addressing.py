@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, TypedDict
+from typing import TypedDict
 
 from hawthorn.core import sites
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.revision import together
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions
 from hawthorn.store.entries import Entry
 
 
@@ -50,11 +50,8 @@ def addresses(view: View, entry: Entry, locale: str, where: Place, word: str = "
 def page_values(view: View, entry: Entry, locale: str, where: Place) -> dict[str, str]:
     """What an address may name of an entry in a locale, as it stands somewhere; what is not there is empty."""
     kind = view.setup.type(entry.type)
-    values: dict[str, Any] = {}
-    for tag in (COMMON, locale):
-        edition = entries.edition(view.conn, entry.id, tag)
-        found = reading.revision_at(view, edition.id, where) if edition else None
-        values |= dict(revisions.content(view.conn, found[0]).fields) if found else {}
+    shared, own = (reading.content_at(view, entry.id, tag, where) for tag in (COMMON, locale))
+    values = together(kind, shared, own)
     path = reading.path_at(view, entry.id, locale, where)
     if path is None and not where.plain and kind.addressed:
         # Before it has an address of its own, a draft is found by its id.

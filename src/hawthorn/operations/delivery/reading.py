@@ -11,12 +11,13 @@ from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.limited import HIDDEN
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import limiting, projecting
 from hawthorn.operations.release import bringing, records
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, listings, outline, standings, strands
+from hawthorn.store import entries, listings, outline, revisions, standings, strands
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import DRAFT_STRAND, Entry
 from hawthorn.store.moves import PlannedBy
@@ -141,6 +142,13 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
         if found is not None:
             return found
     return None
+
+
+def content_at(view: View, entry: int, locale: str, where: Place) -> Content:
+    """What an edition of an entry holds where it is read; nothing where it is not."""
+    edition = entries.edition(view.conn, entry, locale)
+    found = revision_at(view, edition.id, where) if edition else None
+    return revisions.content(view.conn, found[0]) if found else EMPTY
 
 
 def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | None:

@@ -23,6 +23,7 @@ from hawthorn.core.filtering import DATE, Condition, Order
 from hawthorn.core.limited import LOCKED
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import Content, together
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
@@ -262,20 +263,17 @@ def _have(
     have taken it away by then."""
     kind = view.setup.types[row.type]
     there = reading.place_of(view, row, where)
-    values: dict[str, Any] | None = None
+    own: Content | None = None
     for tag in view.setup.chain(question.asked.locale, row.source_locale):
         edition = entries.edition(view.conn, row.id, tag)
         found = reading.revision_at(view, edition.id, there) if edition else None
         if found is not None:
-            values = dict(revisions.content(view.conn, found[0]).fields)
+            own = revisions.content(view.conn, found[0])
             sort = found[1] if sort is None else sort
             break
-    if values is None:
+    if own is None:
         return None
-    common = entries.edition(view.conn, row.id, COMMON)
-    shared = reading.revision_at(view, common.id, there) if common else None
-    if shared is not None:
-        values = dict(revisions.content(view.conn, shared[0]).fields) | values
+    values = together(kind, reading.content_at(view, row.id, COMMON, there), own)
     have = filtering.values_of(kind, values)
     shown = contenttypes.shown_date(kind, values)
     instant = timeline.day_or_instant(shown) if shown else sort

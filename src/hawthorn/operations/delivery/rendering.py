@@ -15,6 +15,7 @@ from hawthorn.core.kinds import query
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.limited import HIDDEN
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import EMPTY, together
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import limiting, reading
@@ -155,8 +156,8 @@ class _Renderer:
     def _values(
         self, row: Entry, kind: ContentType, locale: str, revision: int, where: Place
     ) -> dict[str, Any]:
-        own = dict(revisions.content(self.view.conn, revision).fields) if revision else {}
-        values = contenttypes.together(kind, self._common(row.id, where), own)
+        own = revisions.content(self.view.conn, revision) if revision else EMPTY
+        values = together(kind, reading.content_at(self.view, row.id, COMMON, where), own)
         values |= self._typed(row.id, locale, where)
         hidden = {f.name for f in kind.fields if not f.public} | {kind.internal}
         if hidden & values.keys() and (where.plain or not permission.readable(self.view, row, locale)):
@@ -219,11 +220,6 @@ class _Renderer:
             if self._typed(row.id, locale, there):
                 return locale, 0, self.view.now, there
         return None
-
-    def _common(self, entry: int, where: Place) -> dict[str, Any]:
-        common = entries.edition(self.view.conn, entry, COMMON)
-        found = reading.revision_at(self.view, common.id, where) if common else None
-        return dict(revisions.content(self.view.conn, found[0]).fields) if found else {}
 
     def _target(self, uuid: str) -> dict[str, Any] | None:
         row = entries.entry(self.view.conn, uuid)

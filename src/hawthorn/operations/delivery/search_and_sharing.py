@@ -10,10 +10,12 @@ from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.messages import quoted, said
+from hawthorn.core.revision import together
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.permission import Named
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions, search
+from hawthorn.store import search
 from hawthorn.store.entries import Entry
 
 ROOM = {"title": 60, "description": 160}
@@ -152,10 +154,4 @@ def overview(
 
 
 def _draft(view: View, entry: int, locale: str, kind: ContentType) -> dict[str, Any]:
-    own = entries.edition(view.conn, entry, locale)
-    common = entries.edition(view.conn, entry, COMMON)
-    return contenttypes.together(
-        kind,
-        revisions.content(view.conn, common.head).fields if common and common.head else {},
-        revisions.content(view.conn, own.head).fields if own and own.head else {},
-    )
+    return together(kind, drafted(view, entry, COMMON), drafted(view, entry, locale))

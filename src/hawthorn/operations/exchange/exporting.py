@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any, BinaryIO
 
 from hawthorn.core.access import Subject
-from hawthorn.core.compact import read, texts, written
+from hawthorn.core.compact import names, read, texts, written
+from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.exchange.package import ENTRIES, FILES, PEOPLE, SETUP, Writing
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import paragraph_ids_to_json
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.exchange import comments, dispatches, language, set_up
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import files as file_rows
@@ -114,9 +117,9 @@ def _setup(view: View, export: _Export) -> dict[str, Any]:
         "workflows": flows,
     }
     out: dict[str, Any] = {"version": set_up.VERSION}
-    for part, names in wanted.items():
+    for part, some in wanted.items():
         have = set_up.PARTS[part].have(view)
-        out[part] = [one for name, one in sorted(have.items()) if name in names]
+        out[part] = [one for name, one in sorted(have.items()) if name in some]
     return out
 
 
@@ -126,6 +129,7 @@ class _Export:
     def __init__(self, view: View, history: bool) -> None:
         self._conn = view.conn
         self._stages = view.setup.stage_names
+        self._kinds = view.setup.types
         self._history = history
         self._actors = store.everybody(view.conn)
         self._folders = store.folders(view.conn)
@@ -141,6 +145,7 @@ class _Export:
             some = _Some(self._conn, uuids[start : start + AT_ONCE])
             if not self._history:
                 some.keep_what_stands()
+            some.bring_up(self._kinds)
             self.files |= store.files_of(self._conn, [r.id for rows in some.revisions.values() for r in rows])
             for entry in some.entries:
                 yield self._entry(some, entry)
@@ -396,6 +401,21 @@ class _Some:
                 s for s in self.submissions.get(edition, []) if s.revision in kept and s.outcome is None
             ]
         self.known = {row.id for rows in self.revisions.values() for row in rows}
+
+    def bring_up(self, kinds: Mapping[str, ContentType]) -> None:
+        """Let each revision hold what its fields are now: another house knows nothing of what those were before."""
+        for entry in self.entries:
+            kind = kinds[entry.type]
+            for edition in self.editions.get(entry.id, []) if kind.marked else ():
+                rows = self.revisions.get(edition.id, [])
+                self.revisions[edition.id] = [self._brought_up(kind, row) for row in rows]
+
+    def _brought_up(self, kind: ContentType, row: RevisionKept) -> RevisionKept:
+        if row.id > kind.marked:
+            return row
+        now = as_now.content(self.conn, kind, row.id)
+        ids, claims = paragraph_ids_to_json(now.paragraph_ids), names(now.unit_map)
+        return replace(row, fields=written(now.fields), paragraph_ids=ids, unit_map=claims)
 
     def _nearest(self, revision: int, kept: set[int | None]) -> list[int]:
         """The nearest of those that are kept among what a revision came from."""

@@ -239,9 +239,9 @@ def _differences(
 
 
 def _of_house(value: Any) -> Any:
-    """A definition without what counts in one house alone: versions, and where values lived before."""
+    """A definition without what counts in one house alone: its version."""
     if isinstance(value, Mapping):
-        return {k: _of_house(v) for k, v in value.items() if k not in ("version", "was_shared")}
+        return {k: _of_house(v) for k, v in value.items() if k != "version"}
     return [_of_house(one) for one in value] if isinstance(value, list | tuple) else value
 
 

@@ -15,6 +15,7 @@ from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.exchange.mapping import ID, LOCALE, REVISION, TYPE
 from hawthorn.core.exchange.sheet import Cells
 from hawthorn.core.messages import said
+from hawthorn.core.revision import EMPTY, together
 from hawthorn.core.timeline import iso
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
@@ -64,16 +65,15 @@ def _page(view: View, asked: Query, names: Sequence[str], cursor: str) -> Page:
     rows, more = finding.listing(view, asked, limit=_AT_ONCE, cursor=cursor)
     there = store.editions_among(view.conn, {r.entry for r in rows}, {r.locale for r in rows})
     heads = [one.head for one in there.values() if one.head is not None]
-    held = {id: content.fields for id, content in revisions.contents(view.conn, heads).items()}
+    held = revisions.contents(view.conn, heads)
     stood = then.stand(view, [r.edition for r in rows], None)
     stages = {id: name for name, id in view.setup.stages.items()}
     out: list[Cells] = []
     for row in rows:
         common, own = there.get((row.entry, COMMON)), there.get((row.entry, row.locale))
-        values: dict[str, Any] = {}
-        for one in (common, own):
-            values |= held.get(one.head, {}) if one is not None and one.head is not None else {}
+        shared, mine = (held.get(one.head or 0, EMPTY) if one is not None else EMPTY for one in (common, own))
         kind = view.setup.types.get(row.type)
+        values = together(kind, shared, mine) if kind is not None else {}
         cells = [_cell(kind, name, row, values) for name in names]
         at = "; ".join(stages[id] for id in sorted(stood.get(row.edition, ())) if id in stages)
         about = (row.uuid, row.type, row.locale, _revision(own, common))

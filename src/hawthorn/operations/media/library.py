@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any, TypedDict
+from collections.abc import Sequence
+from typing import TypedDict
 
-from hawthorn.core import contenttypes, naming
+from hawthorn.core import naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import finding
@@ -168,14 +169,14 @@ def _about(view: View, rows: Sequence[Listed]) -> list[FileKnown]:
     allowed, given = permission.readable_sql(view)
     uses = store.uses(view.conn, allowed, [row.uuid for row in rows], given)
 
-    def drafted(row: Listed, locale: str) -> Mapping[str, Any]:
+    def drafted(row: Listed, locale: str) -> Content:
         edition = editions.get((row.entry, locale))
-        return contents[edition.head].fields if edition is not None and edition.head is not None else {}
+        return contents[edition.head] if edition is not None and edition.head is not None else EMPTY
 
     out: list[FileKnown] = []
     for row in rows:
         kind = view.setup.type(row.type)
-        values = contenttypes.together(kind, drafted(row, COMMON), drafted(row, row.locale))
+        values = together(kind, drafted(row, COMMON), drafted(row, row.locale))
         alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
         out.append(
             {

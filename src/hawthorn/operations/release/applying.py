@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
 
-from hawthorn.core import compact, contenttypes
+from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.outline import natural
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.core.timeline import Standing, day_or_instant
 from hawthorn.operations.release import filters, placing
 from hawthorn.operations.runtime.act import Act
@@ -106,15 +106,17 @@ def list_anew(act: Act, kind: ContentType, entries: Sequence[int]) -> None:
 
 
 def _shown_of(kinds: Mapping[str, ContentType], rows: Iterable[Values]) -> list[tuple[int, bool, int | None]]:
-    values: dict[int, dict[str, Any]] = {}
+    shared: dict[int, Content] = {}
+    own: dict[int, Content] = {}
     types: dict[int, str] = {}
     for row in rows:
         types[row.entry] = row.type
         if row.locale in (COMMON, row.source_locale):
-            values.setdefault(row.entry, {}).update(compact.read(row.fields))
+            (shared if row.locale == COMMON else own)[row.entry] = filters.written(row)
     out: list[tuple[int, bool, int | None]] = []
     for entry, type in types.items():
-        kind, mine = kinds[type], values.get(entry, {})
+        kind = kinds[type]
+        mine = together(kind, shared.get(entry, EMPTY), own.get(entry, EMPTY))
         shown = contenttypes.shown_date(kind, mine)
         pinned = bool(kind.pinned and mine.get(kind.pinned))
         out.append((entry, pinned, day_or_instant(shown) if shown else None))

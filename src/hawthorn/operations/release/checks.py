@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import contenttypes, fields, moves, richtext, slots
+from hawthorn.core import fields, moves, richtext, slots
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.messages import Message, said
+from hawthorn.core.revision import Content, together
 from hawthorn.core.translation import units
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
-from hawthorn.store import gates, revisions, standings
+from hawthorn.store import gates, standings
 from hawthorn.store.standings import RELEASE
 
 
@@ -87,9 +89,9 @@ class Checked:
         source = self._revision_of(f, f.source_locale, g.stage)
         if source is None:
             return "", 0
-        contents = revisions.content(self.view.conn, source), revisions.content(self.view.conn, g.revision)
-        lost = len(units.gone(f.kind, *contents))
-        return f.source_locale, lost + len(units.needing(f.kind, *contents, f.locale))
+        theirs, mine = (as_now.content(self.view.conn, f.kind, one) for one in (source, g.revision))
+        lost = len(units.gone(f.kind, theirs, mine))
+        return f.source_locale, lost + len(units.needing(f.kind, theirs, mine, f.locale))
 
     def _revision_of(self, f: EditionFacts, locale: str, stage: int) -> int | None:
         """The revision of another edition of the entry that goes along, else stands there, else is drafted."""
@@ -109,10 +111,12 @@ class Checked:
         if not self.custom:
             return {}
         f = self.facts[g.edition]
+        mine = Content(f.values)
         if f.locale == COMMON:
-            source = self._revision_of(f, f.source_locale, g.stage)
-            other = revisions.content(self.view.conn, source).fields if source else {}
-            return contenttypes.together(f.kind, f.values, other)
-        common = self._revision_of(f, COMMON, g.stage)
-        shared = revisions.content(self.view.conn, common).fields if common else {}
-        return contenttypes.together(f.kind, shared, f.values)
+            return together(f.kind, mine, self._held(f, f.source_locale, g.stage))
+        return together(f.kind, self._held(f, COMMON, g.stage), mine)
+
+    def _held(self, f: EditionFacts, locale: str, stage: int) -> Content:
+        """What another edition of the entry holds; nothing where there is none."""
+        revision = self._revision_of(f, locale, stage)
+        return as_now.content(self.view.conn, f.kind, revision) if revision else Content({})

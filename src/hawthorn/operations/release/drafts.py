@@ -6,6 +6,7 @@ They stand beside how things go out, as what goes out from a strand comes into t
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from slugify import slugify
@@ -265,6 +266,7 @@ def keep_up(
     act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
 ) -> None:
     """Bring in line what is derived from a draft's head."""
+    content = replace(content, id=made)
     if kind.planning:
         act.drafted.add(edition)
     title = str(content.fields.get(kind.title) or "")

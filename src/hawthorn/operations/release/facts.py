@@ -7,13 +7,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import compact, contenttypes, fields, slots
-from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Candidate, SignOff
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import addresses, placing
 from hawthorn.operations.release.checks import Checked
 from hawthorn.operations.release.items import EditionFacts, Going, ReleaseItem
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import gates, reviews, standings
 from hawthorn.store.standings import RELEASE
@@ -35,6 +36,7 @@ def of_editions(
     for row in (*rows, *gates.editions(conn, [id for id in ids if id not in have])):
         item = by_edition[row.edition]
         text, version = values[item.revision]
+        kind = view.setup.types[row.type]
         out[row.edition] = EditionFacts(
             row.edition,
             row.entry,
@@ -43,8 +45,8 @@ def of_editions(
             row.locale,
             row.source_locale,
             row.section,
-            view.setup.types[row.type],
-            _patched(json.loads(text) if text != "{}" else {}, item.patch),
+            kind,
+            _patched(_held(view, kind, item.revision, text), item.patch),
             version,
             stand.get(row.edition, {}),
             parents.get(row.edition, {}),
@@ -117,6 +119,13 @@ def candidates(
             overridden=overridden.get(g.revision, frozenset()) if g.patch is None else frozenset(),
         )
     return out
+
+
+def _held(view: View, kind: ContentType, revision: int, text: str) -> dict[str, Any]:
+    """What a revision holds, as its type is now."""
+    if revision <= kind.marked:
+        return dict(as_now.content(view.conn, kind, revision).fields)
+    return json.loads(text) if text != "{}" else {}
 
 
 def _patched(values: dict[str, Any], patch: Mapping[str, Any] | None) -> dict[str, Any]:

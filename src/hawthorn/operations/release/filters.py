@@ -9,11 +9,12 @@ from hawthorn.core import compact, filtering
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.fields import Filtered
 from hawthorn.core.messages import Message, said
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import definitions, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import filter_values as store
-from hawthorn.store.standings import DRAFT, RELEASE
+from hawthorn.store.standings import DRAFT, RELEASE, Values
 
 _AT_ONCE = 500
 
@@ -42,14 +43,19 @@ def _values(
         rows = standings.values_in_draft(conn, entries, kinds)
     else:
         rows = standings.values_at(conn, entries, kinds, stage)
-    shared = {row.entry: compact.read(row.fields) for row in rows if row.locale == COMMON}
+    shared = {row.entry: written(row) for row in rows if row.locale == COMMON}
     return {
         row.edition: filtering.values_of(
-            kinds[row.type], shared.get(row.entry, {}) | compact.read(row.fields)
+            kinds[row.type], together(kinds[row.type], shared.get(row.entry, EMPTY), written(row))
         )
         for row in rows
         if row.locale != COMMON
     }
+
+
+def written(row: Values) -> Content:
+    """What a row of values holds."""
+    return Content(compact.read(row.fields), id=row.revision)
 
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:

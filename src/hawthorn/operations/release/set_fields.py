@@ -12,6 +12,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, inside
 from hawthorn.operations.release.items import EditionFacts
 from hawthorn.operations.release.lines import Line, MoveRequest
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, revisions
 from hawthorn.store.entries import Edition
@@ -78,7 +79,7 @@ def written(
             if under is None:
                 out.append(request)
                 continue
-            before = revisions.content(act.conn, under)
+            before = as_now.content(act.conn, kind, under)
             values = {k: v for k, v in {**before.fields, **mine["fields"]}.items() if v is not None}
             drafts.check_targets(act, kind, entry, mine["fields"], values)
             content = revision.snapshot(kind, values, before)

@@ -207,6 +207,8 @@ class Act(View):
         """What happened in the whole transaction, and the entries that it was about."""
         self.redefined: set[str] = set()
         """The content types that were defined anew."""
+        self.reshaped: set[str] = set()
+        """Those of them whose entries are listed, found or addressed by something else from now on."""
 
     def settle(self) -> None:
         """Let what follows from what was done be done, once: before it is shown, or at the end of the act."""
@@ -219,6 +221,7 @@ class Act(View):
             self._derive(self)
             self.happened.clear()
             self.redefined.clear()
+            self.reshaped.clear()
 
     def reread(self) -> None:
         """Let what was defined just now count for the rest of the act."""
@@ -248,7 +251,7 @@ class Act(View):
     def trying(self) -> Iterator[Trial]:
         """Do something that may be undone without the rest: its records, its events and what would follow from them go together."""
         trial, tip, stood = Trial(), self._tip, list(self.stood)
-        following: list[set[Any]] = [self.drafted, self.ready, self.released, self.redefined]
+        following: list[set[Any]] = [self.drafted, self.ready, self.released, self.redefined, self.reshaped]
         followed, happened = [set(some) for some in following], list(self.happened)
         connection.mark(self.conn)
         try:
@@ -270,7 +273,7 @@ class Act(View):
         """The same act by somebody else; `resume` gives the log back."""
         made = Act(self.conn, identity, self.now, self.setup, self._tip)
         made._last, made._derive = self._last, self._derive
-        made.happened, made.redefined = self.happened, self.redefined
+        made.happened, made.redefined, made.reshaped = self.happened, self.redefined, self.reshaped
         return made
 
     def resume(self, other: Act) -> None:

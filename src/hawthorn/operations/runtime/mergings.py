@@ -15,6 +15,7 @@ from hawthorn.core import merge, revision
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.merge import Merged
 from hawthorn.core.revision import Content
+from hawthorn.operations.runtime import as_now
 from hawthorn.store import revisions
 
 if TYPE_CHECKING:
@@ -47,7 +48,7 @@ class Mergings:
             return list(parents) if one == _TYPED else revisions.parents(view.conn, one)
 
         def content(one: int) -> Content:
-            return typed if one == _TYPED else revisions.content(view.conn, one)
+            return typed if one == _TYPED else as_now.content(view.conn, kind, one)
 
         key: Key = (kind.name, edition, content_hash, *parents, head)
         return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, _TYPED, head))
@@ -60,7 +61,7 @@ class Mergings:
         above = revisions.upwards(view.conn)
 
         def content(one: int) -> Content:
-            return revisions.content(view.conn, one)
+            return as_now.content(view.conn, kind, one)
 
         key: Key = (kind.name, ours, head, *(f"{source} {path}" for source, paths in picks for path in paths))
         return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, ours, head, picks))

@@ -9,7 +9,7 @@ from typing import Any
 from hawthorn.core import contenttypes, fields, searching, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import natural
-from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, View
 from hawthorn.store import definitions, entries, revisions, search, standings
 from hawthorn.store.entries import Edition, Entry
@@ -29,7 +29,7 @@ def follow(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str,
 
 
 def _put_draft(act: Act, kind: ContentType, edition: Edition, shared: Content, own: Content) -> None:
-    title, text = words(kind, contenttypes.together(kind, shared.fields, own.fields))
+    title, text = words(kind, together(kind, shared, own))
     search.put(act.conn, edition.id, DRAFT, title, text, facets(kind.name, edition.locale))
 
 

@@ -16,6 +16,7 @@ from hawthorn.core.translation import units
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import grid
 from hawthorn.operations.translation.grid import GridCell
@@ -184,7 +185,7 @@ def _then(
     for revision in _revisions(view, entry, locale):
         if len(found) == len(wanted):
             break
-        for unit in units.units_of(kind, revisions.content(view.conn, revision), entry.source_locale):
+        for unit in units.units_of(kind, as_now.content(view.conn, kind, revision), entry.source_locale):
             if unit.key in wanted and unit.key not in found and unit.hash in wanted[unit.key]:
                 found[unit.key] = unit.text
     return found

@@ -10,6 +10,7 @@ from dataclasses import replace
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import brought
 from hawthorn.core.translation import coverage, units
 from hawthorn.core.translation.coverage import Asked, Numbers, Told
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
@@ -218,7 +219,7 @@ class _Counting:
             if revision in known:
                 self._asked[revision] = {key: (digest, n) for key, digest, n in json.loads(known[revision])}
             else:
-                self._asked[revision] = units.counted(entry.kind, contents[revision])
+                self._asked[revision] = units.counted(entry.kind, brought(entry.kind, contents[revision]))
                 self._tell(one, revision, [[k, *v] for k, v in self._asked[revision].items()])
         for revision, (entry, one) in targets.items():
             if revision in known:
@@ -226,7 +227,7 @@ class _Counting:
                     tuple((key, digest) for key, digest in pairs) for pairs in json.loads(known[revision])
                 )
             else:
-                self._telling[revision] = coverage.told(entry.kind, contents[revision])
+                self._telling[revision] = coverage.told(entry.kind, brought(entry.kind, contents[revision]))
                 self._tell(one, revision, self._telling[revision])
 
     def _tell(self, one: Standing, revision: int, detail: object) -> None:

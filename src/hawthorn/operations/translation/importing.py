@@ -6,21 +6,24 @@ import json
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from hawthorn.core import compare, contenttypes, formats, richtext, slots
 from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile, FieldProblem, Invalid
+from hawthorn.core.errors import BadFile, FieldProblem, Invalid, Refused
 from hawthorn.core.fields import to_translate
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.slots import Slot
 from hawthorn.core.translation import keeping, returns, units
 from hawthorn.core.translation.returns import Checked, Outcome, Returned, Sent
 from hawthorn.core.translation.units import Segment
-from hawthorn.operations.release import drafts
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import drafts, fitting
 from hawthorn.operations.release.drafts import drafted
-from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import landing
 from hawthorn.operations.translation.translation import (
     CLOSED,
@@ -115,7 +118,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u.entry, u.key): u.text for some in rows.values() for u in some if u.outcome}
     undecided: list[tuple[JobEntry, list[str]]] = []
-    put_in: list[JobEntry] = []
+    put_in: list[tuple[JobEntry, list[str]]] = []
     new = False
     for part in parts:
         mine = checked[part.uuid]
@@ -124,20 +127,20 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         new = _keep(act, job, part, mine, [k for k in kept if k[0] not in fresh], rows[part.entry]) or new
         if not fresh:
             continue
-        decided, unfit = _put_in(act, job, part, sent[part.uuid], fresh, kept)
-        if unfit:
+        became = _put_in(act, job, part, sent[part.uuid], fresh, kept)
+        if became.unfit:
             if whole:
-                returns.refuse(unfit)
-            mine = checked[part.uuid] = replace(mine, problems=(*mine.problems, *unfit))
-            out = {p.where for p in unfit}
+                returns.refuse(became.unfit)
+            mine = checked[part.uuid] = replace(mine, problems=(*mine.problems, *became.unfit))
+            out = {p.where for p in became.unfit}
             new = _keep(act, job, part, mine, [k for k in kept if k[0] in out], rows[part.entry]) or new
-        if not decided:
+        if not became.decided:
             continue
         new = True
-        put_in.append(part)
-        for one in decided:
+        put_in.append((part, became.left_out))
+        for one in became.decided:
             counts[one.how] += 1
-        undecided.append((part, [one.key for one in decided if one.how != "applied"]))
+        undecided.append((part, [one.key for one in became.decided if one.how != "applied"]))
     left = still_open(act, job, sent)
     found = _ended(act, job, checked, strange, counts, put_in, left, new=new)
     return replace(found, decisions=_decisions(act, job, undecided, sent)[:NAMED])
@@ -188,14 +191,18 @@ def _ended(
     checked: Mapping[str, Checked],
     strange: Sequence[FieldProblem],
     counts: Mapping[str, int],
-    put_in: Sequence[JobEntry],
+    put_in: Sequence[tuple[JobEntry, list[str]]],
     left: int,
     *,
     new: bool,
 ) -> Imported:
     said_of = [
         Place(part.uuid, entry_store.title(act.conn, part.entry), "", why)
-        for part, why in (*landing.landed(act, job, put_in), *_kept_away(act, put_in))
+        for part, why in (
+            *landing.landed(act, job, [part for part, _ in put_in]),
+            *_kept_away(act, [part for part, _ in put_in]),
+            *((part, act.say("fitting.left_out", fields=labels)) for part, labels in put_in if labels),
+        )
     ]
     problems = _places(act, job, checked, lambda one: one.problems)
     problems += [Place("", "", p.where[:200], act.say(p.what)) for p in strange]
@@ -307,6 +314,16 @@ def _checked(
     return checked, [FieldProblem(u, said("translation.entry_not_in_this_job")) for u in strange]
 
 
+@dataclass(frozen=True, slots=True)
+class _Became:
+    """What became of the units that returned for one entry: those that were decided about, the labels of fields of which not all could be taken
+    along from the source, and the units that their fields did not take."""
+
+    decided: list[Outcome]
+    left_out: list[str]
+    unfit: list[FieldProblem]
+
+
 def _put_in(
     act: Act,
     job: Job,
@@ -314,14 +331,18 @@ def _put_in(
     sent: Mapping[str, Sent],
     texts: Mapping[str, str],
     kept: Sequence[_Kept],
-) -> tuple[list[Outcome], list[FieldProblem]]:
+) -> _Became:
     """Put in what returned for one entry. What its fields do not take, such as a text that is too long, is left out and said, by the key of its
     unit: the rest does not wait for it."""
+    try:
+        permission.require_writable(act, part.type)
+    except Refused as shut:
+        return _Became([], [], [FieldProblem(key, shut.message) for key in texts])
     unfit: list[FieldProblem] = []
     while texts:
         try:
             with act.trying():
-                return _merge_returned(act, job, part, sent, texts, kept), unfit
+                return _Became(*_merge_returned(act, job, part, sent, texts, kept), unfit)
         except Invalid as error:
             found = _not_taken(texts, sent, error.facts.get("problems", ()))
             if not found:
@@ -329,7 +350,7 @@ def _put_in(
             unfit += found
             out = {p.where for p in found}
             texts = {key: text for key, text in texts.items() if key not in out}
-    return [], unfit
+    return _Became([], [], unfit)
 
 
 def _not_taken(
@@ -351,7 +372,7 @@ def _merge_returned(
     sent: Mapping[str, Sent],
     texts: Mapping[str, str],
     kept: Sequence[_Kept],
-) -> list[Outcome]:
+) -> tuple[list[Outcome], list[str]]:
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
     source = drafted(act, entry.id, entry.source_locale)
@@ -363,17 +384,20 @@ def _merge_returned(
     decided = returns.outcomes(kind, sent, texts, source, target)
     merged = returns.merge(kind, source, target, decided, sent)
     merged = _without_gone(act, job, part, kind, source, merged)
-    content = _finished(act, kind, entry, job.locale, merged, source, target)
+    content, left_out = _finished(act, kind, entry, job.locale, merged, source, target)
     made = edition.head
     if content != target:
-        made = drafts.record(
-            act, kind, entry, edition, content, act.keep("notes.returned", job=job.name), "return"
-        )
+        note = act.keep("notes.returned", job=job.name)
+        if left_out:
+            note = act.keep(
+                "common.sentences", sentences=[note, act.keep("fitting.left_out", fields=left_out)]
+            )
+        made = drafts.record(act, kind, entry, edition, content, note, "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     with_it = {key: rest for key, *rest in kept}
     became = ((o.key, "translated", o.text, o.how, *with_it[o.key]) for o in decided)
     store.set_units_whole(act.conn, job.id, entry.id, became)
-    return decided
+    return decided, left_out
 
 
 def _without_gone(
@@ -402,8 +426,9 @@ def _finished(
     content: Content,
     source: Content,
     before: Content,
-) -> Content:
-    """What has no words but belongs to an edition: references go along, the slug follows the translated title."""
+) -> tuple[Content, list[str]]:
+    """What has no words but belongs to an edition: references go along, the slug follows the translated title. What the source holds and its
+    field does not take any more is left out: with the labels of the fields that lost anything by that."""
     values = dict(content.fields)
     for spec in kind.belonging(locale):
         wordless = spec.kind != "slug" and not any(
@@ -415,6 +440,24 @@ def _finished(
     # What stood there before stays as it is, whatever its field takes by now.
     stood = {k: v for k, v in values.items() if k in own and v == before.fields.get(k)}
     fresh = {k: v for k, v in values.items() if k in own and k not in stood}
-    canonical = stood | contenttypes.canonical_fields(kind, fresh)
+    fitting_ones = _fitting(act, kind, fresh, before)
+    left_out = [contenttypes.label_of(kind, k) for k, v in fresh.items() if fitting_ones.get(k) != v]
+    canonical = stood | contenttypes.canonical_fields(kind, fitting_ones)
     drafts.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
-    return replace(content, fields=canonical)
+    return replace(content, fields=canonical), left_out
+
+
+def _fitting(view: View, kind: ContentType, values: Mapping[str, Any], before: Content) -> dict[str, Any]:
+    """Values without what their fields do not take and nobody is asked about: words are, by their units, and what the translation holds
+    already is for its writers to mend."""
+    held = {s.path: s.value for s in slots.filled(kind.fields, before.fields)}
+
+    def keeps(slot: Slot) -> bool:
+        return to_translate(slot.spec) or held.get(slot.path) == slot.value
+
+    specs = {spec.name: spec for spec in kind.fields}
+    left = {
+        name: value if to_translate(specs[name]) else fitting.left_of(view, kind, specs[name], value, keeps)
+        for name, value in values.items()
+    }
+    return {name: value for name, value in left.items() if value is not None}

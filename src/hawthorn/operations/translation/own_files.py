@@ -13,6 +13,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act, View
@@ -84,6 +85,7 @@ def give(act: Act, uuid: str, entry: str, field: str, sha256: str) -> OwnFile:
     require_translate(act, job, part)
     if job.state in CLOSED:
         raise takes_no_return(job)
+    permission.require_writable(act, part.type)
     kind = act.setup.type(part.type)
     spec = next((one for one in _specs(kind, job.locale) if one.name == field), None)
     source = drafted(act, part.entry, part.source_locale).fields.get(field) if spec else None

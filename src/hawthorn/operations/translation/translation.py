@@ -17,6 +17,7 @@ from hawthorn.core.translation.returns import Sent
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
+from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import landing
 from hawthorn.store import entries as entry_store
@@ -71,7 +72,7 @@ def sent_of(
     """The units of one entry as they went out, made again from the revision that was sent (`units.units_of`). What the job itself
     put into the edition since may be replaced by the job. `rows` are those of its units, where they were read already."""
     kind = view.setup.type(part.type)
-    content = revisions.content(view.conn, part.source_revision)
+    content = as_now.content(view.conn, kind, part.source_revision)
     by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale, split=split)}
     return {
         u.key: Sent(by_key[u.key], _own_hash(u, rich=by_key[u.key].rich))
@@ -236,6 +237,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         raise InTheWay("translation.not_in_conflict")
     if take not in ("ours", "theirs"):
         raise Invalid([FieldProblem("take", said("translation.ours_or_theirs"))])
+    permission.require_writable(act, part.type)
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
     edition = entry_store.edition(act.conn, part.entry, job.locale)

@@ -7,6 +7,7 @@ from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Act, Clock, Desk, Spoken
 from hawthorn.operations.runtime.pacing import Pace
 from hawthorn.operations.translation import coverage, standing_commissions, translation
+from hawthorn.operations.views import unfolding
 from hawthorn.store.database import Database
 from hawthorn.store.file_store import FileStore
 from hawthorn.store.scanner import Scanner
@@ -14,6 +15,7 @@ from hawthorn.store.vault import Vault
 
 
 def _derive(act: Act) -> None:
+    unfolding.follow(act)
     coverage.follow(act)
     standing_commissions.follow(act)
     translation.follow(act)

@@ -9,7 +9,7 @@ from typing import Any, TypedDict
 from hawthorn.core import contenttypes, merge
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
-from hawthorn.core.revision import EMPTY
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.core.timeline import iso
 from hawthorn.core.wordmerge import Piece
 from hawthorn.operations.access import permission
@@ -195,7 +195,7 @@ def entry(
         for where, content in ((tag, own_content), (COMMON, common_content))
         for n in contenttypes.missing(kind, where, content.fields)
     ]
-    values = contenttypes.together(kind, common_content.fields, own_content.fields)
+    values = together(kind, common_content, own_content)
     latest = reviews.latest(view.conn, own.id) if own and at is None else None
     around = show_review.Around(None, 0)
     if at is None:
@@ -278,6 +278,14 @@ def _read(known: Known, edition: Edition | None) -> Edition | None:
     return replace(edition, head=standing.revision, head_number=number)
 
 
+def _drafted(view: View, row: store.Entry, locale: str) -> Content:
+    """What the draft of an entry holds in a locale, as far as whoever looks may read that."""
+    edition = store.edition(view.conn, row.id, locale)
+    if edition is None or edition.head is None or not permission.readable(view, row, locale):
+        return EMPTY
+    return revisions.content(view.conn, edition.head)
+
+
 def _layout(view: View, kind: ContentType, tag: str) -> LayoutPart | None:
     """The draft of the layout that an entry follows, in its locale or else in the layout's source."""
     if not kind.regions:
@@ -286,11 +294,9 @@ def _layout(view: View, kind: ContentType, tag: str) -> LayoutPart | None:
     if row is None or not permission.readable(view, row):
         return None
     values: dict[str, Any] = {}
-    for where in (COMMON, row.source_locale, tag):
-        edition = store.edition(view.conn, row.id, where)
-        if not permission.readable(view, row, where):
-            continue
-        values |= dict(revisions.content(view.conn, edition.head).fields) if edition and edition.head else {}
+    theirs, shared = view.setup.type(row.type), _drafted(view, row, COMMON)
+    for where in (row.source_locale, tag):
+        values |= together(theirs, shared, _drafted(view, row, where))
     return {
         "id": row.uuid,
         "title": permission.title(view, row.id, tag) or view.say("common.untitled"),

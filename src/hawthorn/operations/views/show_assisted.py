@@ -12,6 +12,7 @@ from hawthorn.core.compare import FieldDifference, Part, Run
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import brought
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import assistants as store
@@ -110,6 +111,7 @@ def _marked(view: View, kind: ContentType, head: int) -> tuple[Marked, list[str]
     """A revision with its marks, and who the assistants are."""
     line = store.unsigned(view.conn, head, MOST)
     contents = revisions.contents(view.conn, [one.id for one in line])
+    contents = {id: brought(kind, content) for id, content in contents.items()}
     if not any(one.actor_kind == "assistant" and not one.signed for one in line):
         return authorship.unmarked(kind, contents[head]), []
     known: dict[int, Marked] = {}

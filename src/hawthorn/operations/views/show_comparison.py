@@ -8,7 +8,7 @@ from hawthorn.core import compare, numbers
 from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound
-from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
@@ -148,7 +148,8 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[Side, Content, l
             label = view.say("show.nothing_at", stage=name)
     content = revisions.content(view.conn, mine) if mine else EMPTY
     under = revisions.content(view.conn, shared) if shared else EMPTY
-    both = Content({**under.fields, **content.fields}, {**under.paragraph_ids, **content.paragraph_ids})
+    values = together(view.setup.type(row.type), under, content)
+    both = Content(values, {**under.paragraph_ids, **content.paragraph_ids})
     return (
         {
             "name": name,

@@ -8,12 +8,12 @@ from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, moves, timeline
 from hawthorn.core import fields as read_fields
-from hawthorn.core.revision import Content
+from hawthorn.core.revision import Content, brought
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
-from hawthorn.operations.release import deciding, going, offering, planning, records
+from hawthorn.operations.release import deciding, fitting, going, offering, planning, records
 from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
@@ -200,10 +200,13 @@ def undo_check(view: View, found: Undoing) -> UndoCheck:
     return {**dispatch_check(view, found.check), "changed": changed}
 
 
-def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], locale: str) -> Carried:
-    """What a move carries, as it is read: the stage that it goes to, and the fields that it sets."""
+def _carried(
+    view: View, verb: str, type: str, payload: Mapping[str, Any], locale: str, revision: int | None
+) -> Carried:
+    """What a move carries, as it is read: the stage that it goes to, and the fields that it sets, which a revision holds that was written
+    for it."""
     kind = view.setup.types[type]
-    fields = payload.get("fields", {})
+    fields = brought(kind, Content(payload.get("fields", {}), id=revision or 0)).fields
     reading = finding.reading(view, kind, locale, Content(fields))
     named = payload.get("stage", "")
     return {
@@ -212,7 +215,9 @@ def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], local
             {
                 "field": name,
                 "label": contenttypes.label_of(kind, name),
-                "text": read_fields.readable(spec, value, reading) if (spec := kind.field(name)) else "",
+                "text": read_fields.readable(spec, value, reading)
+                if (spec := kind.field(name)) and fitting.takes(spec, value)
+                else "",
             }
             for name, value in fields.items()
         ],
@@ -239,7 +244,7 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> MoveLine:
         "head": x.head,
         "follows": x.follows,
         "along": x.along,
-        **_carried(view, x.verb, x.type, x.payload, x.locale),
+        **_carried(view, x.verb, x.type, x.payload, x.locale, x.revision),
         "strand": strand,
         "unmet": [
             {
@@ -302,7 +307,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
                 "head": m.head,
                 "follows": bool(m.follows),
                 "along": bool(m.along),
-                **_carried(view, m.verb, m.type, going.payload_of(m), m.locale),
+                **_carried(view, m.verb, m.type, going.payload_of(m), m.locale, m.revision),
                 "strand": written.get(m.edition, ""),
                 "unmet": [{**planning.condition(view, u), "who": []} for u in unmet[n].unmet]
                 if n in unmet

@@ -17,6 +17,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import natural
 from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations.release import applying, filters
 from hawthorn.operations.runtime.act import Act, View
@@ -30,7 +31,6 @@ from hawthorn.store.packages import RevisionKept, StandingKept
 from hawthorn.store.standings import DRAFT, RELEASE
 
 Values = Mapping[str, Any]
-_NOTHING: Values = {}
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ class _Of:
     archived: bool
     editions: dict[str, int]
     heads: dict[str, RevisionKept]
-    values: dict[int, Values]
+    contents: dict[int, Content]
     standings: list[tuple[str, StandingKept]]
     places: dict[int, tuple[int, str]] = field(default_factory=dict)
     """Where each of its common revisions places it: the entry above (0 for the top), and its rank."""
@@ -73,10 +73,19 @@ class _Of:
             if standing.until is None and locale in self.heads and standing.revision != self.heads[locale].id
         }
 
-    def shared(self) -> Values:
-        """The shared values of its draft."""
-        head = self.heads.get(COMMON)
-        return self.values[head.id] if head is not None else _NOTHING
+    def values(self, revision: int) -> Values:
+        """What one of its revisions holds."""
+        return self.contents[revision].fields
+
+    def together(self, common: int | None, own: int | None) -> dict[str, Any]:
+        """The values of a revision with those of one of the shared fields, none being nothing."""
+        shared, mine = (EMPTY if id is None else self.contents[id] for id in (common, own))
+        return together(self.kind, shared, mine)
+
+    def drafted(self, locale: str) -> int | None:
+        """The head of its draft in a locale."""
+        head = self.heads.get(locale)
+        return head.id if head is not None else None
 
 
 @dataclass(slots=True)
@@ -148,10 +157,23 @@ def mend(act: Act) -> int:
     return count
 
 
+def follow(act: Act) -> None:
+    """Derive anew what of entries follows otherwise from their type, as that was changed: what they are called, where they are, what they refer to."""
+    for name in sorted(act.reshaped):
+        ids = [row.id for row in entry_store.of_type(act.conn, name)]
+        for some in _in_batches(ids):
+            found = _differing(act.conn, act.setup.types, some)
+            if found:
+                _mend(act, sorted(found))
+
+
 def _batches(conn: sqlite3.Connection) -> Iterator[list[int]]:
-    ids = [row.id for row in entry_store.every(conn)]
+    return _in_batches([row.id for row in entry_store.every(conn)])
+
+
+def _in_batches(ids: Sequence[int]) -> Iterator[list[int]]:
     for start in range(0, len(ids), _AT_ONCE):
-        yield ids[start : start + _AT_ONCE]
+        yield list(ids[start : start + _AT_ONCE])
 
 
 def _differing(
@@ -227,7 +249,8 @@ def _read(conn: sqlite3.Connection, types: Mapping[str, ContentType], entries: S
         if head is not None:
             one.heads[edition.locale] = revisions[head]
     for revision in revisions.values():
-        out[by_edition[revision.edition].entry].values[revision.id] = compact.read(revision.fields)
+        content = Content(compact.read(revision.fields), id=revision.id)
+        out[by_edition[revision.edition].entry].contents[revision.id] = content
     for standing in standings:
         edition = by_edition[standing.edition]
         out[edition.entry].standings.append((edition.locale, standing))
@@ -240,7 +263,7 @@ def _place(conn: sqlite3.Connection, some: Sequence[_Of]) -> None:
     for one in some:
         common = {s.revision for locale, s in one.standings if locale == COMMON}
         common |= {one.heads[COMMON].id} if COMMON in one.heads else set()
-        wanted[one.id] = {id: contenttypes.placement(one.kind, one.values[id]) for id in common}
+        wanted[one.id] = {id: contenttypes.placement(one.kind, one.values(id)) for id in common}
     there = bringing.there(conn, {uuid for by in wanted.values() for uuid, _ in by.values() if uuid})
     for one in some:
         for id, (uuid, rank) in wanted[one.id].items():
@@ -254,15 +277,14 @@ def _place(conn: sqlite3.Connection, some: Sequence[_Of]) -> None:
 
 def _draft(one: _Of, rows: _Rows) -> None:
     kind = one.kind
-    own = one.heads.get(one.source_locale)
-    both = {**one.shared(), **(one.values[own.id] if own is not None else {})}
+    both = one.together(one.drafted(COMMON), one.drafted(one.source_locale))
     shown, pinned = _shown(kind, both)
     if not kind.dated and not kind.pinned:
         shown, pinned = None, False
-    missing = {loc: contenttypes.missing(kind, loc, one.values[head.id]) for loc, head in one.heads.items()}
+    missing = {loc: contenttypes.missing(kind, loc, one.values(head.id)) for loc, head in one.heads.items()}
     moved = one.moved()
     for locale, head in one.heads.items():
-        values = one.values[head.id]
+        values = one.values(head.id)
         edition = one.editions[locale]
         own_text = locale != COMMON
         internal = kind.internal if kind.internal and kind.field(kind.internal) else ""
@@ -303,16 +325,16 @@ def _shown(kind: ContentType, values: Values) -> tuple[int | None, bool]:
 
 
 def _words(one: _Of, rows: _Rows) -> None:
-    kind, shared = one.kind, one.shared()
+    kind = one.kind
     out = {s.edition: s.revision for _, s in one.standings if s.stage == RELEASE and s.until is None}
     for locale, head in one.heads.items():
         if locale == COMMON:
             continue
-        edition, own = one.editions[locale], one.values[head.id]
+        edition, own = one.editions[locale], one.values(head.id)
         facets = indexing.facets(kind.name, locale)
-        texts: list[tuple[int, Values]] = [(DRAFT, contenttypes.together(kind, shared, own))]
+        texts: list[tuple[int, Values]] = [(DRAFT, one.together(one.drafted(COMMON), head.id))]
         if out.get(edition, head.id) != head.id:
-            texts.append((RELEASE, one.values[out[edition]]))
+            texts.append((RELEASE, one.values(out[edition])))
         for stage, values in texts:
             title, text = indexing.words(kind, values)
             rows.index.append((edition, stage, " ".join(title), " ".join(text), facets))
@@ -352,13 +374,14 @@ def _rows_at(
 ) -> dict[tuple[str, str], tuple[Any, ...]]:
     kind = one.kind
     common = there.get(COMMON)
-    shared = one.values[common.revision] if common is not None else _NOTHING
     source = there.get(one.source_locale)
-    both = {**shared, **(one.values[source.revision] if source is not None else {})}
+    both = one.together(
+        common.revision if common is not None else None, source.revision if source is not None else None
+    )
     shown, pinned = _shown(kind, both) if kind.dated or kind.pinned else (None, False)
     out: dict[tuple[str, str], tuple[Any, ...]] = {}
     place = (0, natural(one.id))
-    if common is not None and shared:
+    if common is not None and one.values(common.revision):
         place = one.places[common.revision]
     for locale, standing in there.items():
         if locale == COMMON:
@@ -366,7 +389,7 @@ def _rows_at(
         edition = one.editions[locale]
         sort = shown if shown is not None else first[locale]
         out["listed", locale] = (None, stage, kind.name, locale, sort, edition, one.id, int(pinned))
-        slug = one.values[standing.revision].get(kind.slug.name) if kind.slug else None
+        slug = one.values(standing.revision).get(kind.slug.name) if kind.slug else None
         if stage == RELEASE and slug:
             out["address", locale] = (stage, locale, place[0] if common is not None else 0, slug, one.id)
         if (kind.parent or kind.site) and (stage == RELEASE or common is not None):
@@ -382,7 +405,7 @@ def _clashes(view: View, some: Sequence[_Of]) -> list[Clash]:
         common = next((s for loc, s in one.standings if _stands(loc == COMMON, s)), None)
         parent = one.places[common.revision][0] if common is not None else 0
         for locale, standing in one.standings:
-            slug = one.values[standing.revision].get(one.kind.slug.name) if one.kind.slug else None
+            slug = one.values(standing.revision).get(one.kind.slug.name) if one.kind.slug else None
             if not _stands(locale != COMMON, standing) or not slug:
                 continue
             key = (locale, parent, slug)
