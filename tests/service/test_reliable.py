@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import http.client
 import json
 import re
 import threading
@@ -323,6 +324,25 @@ def test_many_clients_are_answered_or_find_nobody_and_are_not_cut_off(house: Hou
     cut_off = len(outcomes) - counts["answered"] - counts.get("nobody", 0)
     assert cut_off <= 2, counts
     assert counts["nobody"] >= 38
+
+
+def test_who_was_let_in_or_answered_a_moment_ago_is_waited_for(house: House) -> None:
+    """Whoever is in the middle of something asks again within a second, and is told then to come back by another connection."""
+    with serving(house) as (server, url):
+        lines = [http.client.HTTPConnection(url.removeprefix("http://"), timeout=20) for _ in range(3)]
+        answered, let_in, gone = lines
+        answered.request("GET", "/api/health")
+        answered.getresponse().read()
+        let_in.connect()
+        gone.connect()
+        gone.close()
+        server.stop()
+        time.sleep(2 * stopping.LAST_CALL)
+        for line in (answered, let_in):
+            line.request("GET", "/api/health")
+            answer = line.getresponse()
+            assert (answer.status, answer.headers["connection"]) == (200, "close")
+            line.close()
 
 
 def test_streams_end_first_so_that_a_stop_takes_no_time(house: House) -> None:

@@ -4,6 +4,7 @@ connections that are half open, or endless, end by themselves."""
 from __future__ import annotations
 
 import asyncio
+import math
 from typing import Any, cast
 
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
@@ -63,11 +64,19 @@ class Bounded(HttpToolsProtocol):
         self._bytes = self._heads = 0
         self._beginning = self._inside = False
         """Whether a head has begun and is not whole; whether a head is whole and its body is not."""
+        self._let_in = 0.0
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         """Wait for a first head."""
         super().connection_made(cast(asyncio.Transport, Gathered(transport, self.loop)))
+        self._let_in = self.loop.time()
         self._wait()
+
+    def idle(self) -> float:
+        """Seconds since the connection was let in, or since the last answer, with nothing asked; infinite with something under way."""
+        if (closing := self.timeout_keep_alive_task) is not None:
+            return self.loop.time() - (closing.when() - self.timeout_keep_alive)
+        return math.inf if self._heads else self.loop.time() - self._let_in
 
     def connection_lost(self, exc: Exception | None) -> None:
         """Wait no more."""

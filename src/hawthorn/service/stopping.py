@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import ctypes
 import fcntl
 import json
 import select
 import socket
+import struct
+import sys
 import termios
 import time
 from collections.abc import Callable, Sequence
@@ -32,8 +35,20 @@ KEPT = 75
 closed just as they ask again."""
 LAST_CALL = 0.3
 """Seconds in which those who are connected are still served, and told to come back by another connection."""
+SOON = 1.0
+"""Seconds since its last answer, or since it was let in, in which a connection is likely to be asked over."""
 LONGEST_CALL = 5.0
 """Seconds that it may take until all who were let in before have been heard."""
+_ATTACH_FILTER = 26
+"""SO_ATTACH_FILTER of Linux (socket(7)): which packets a socket takes."""
+_NO_SYN = struct.pack(
+    "HBBI" * 4,
+    *(0x30, 0, 0, 13),  # load the flags (RFC 9293, section 3.1)
+    *(0x45, 0, 1, 0x02),  # without SYN leave out the next
+    *(0x06, 0, 0, 0),  # take nothing of it
+    *(0x06, 0, 0, 0xFFFFFFFF),  # take all of it
+)
+"""A filter that takes no packet that asks for a connection: a queue of no length would cut off who is half in."""
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
@@ -138,20 +153,30 @@ class Server(Quiet):
         """Stop as said above; what is not answered after some patience is broken off."""
         self.stopping.begin()
         self._let_nobody_in()
-        await asyncio.sleep(LAST_CALL)
+        if self.server_state.connections or self._knocking():
+            await asyncio.sleep(LAST_CALL)
         until = time.monotonic() + LONGEST_CALL
+        while self._knocking() and time.monotonic() < until:
+            await asyncio.sleep(0)
+        # In the same turn in which nobody knocks: whoever was let in and not taken up would be cut off.
+        for server in self.servers:
+            server.close()
         while self._asked() and time.monotonic() < until:
             await asyncio.sleep(0.02)
         await super().shutdown(sockets)
         # Those who were broken off are told so before the loop ends.
         await asyncio.sleep(0)
 
-    def _asked(self) -> bool:
-        """Whether somebody waits at the door, or has asked something that was not read yet: closing would cut them off."""
+    def _knocking(self) -> bool:
+        """Whether somebody waits at the door."""
         doors = [s.fileno() for server in self.servers for s in server.sockets]
-        if any(select.select([door], [], [], 0)[0] for door in doors if 0 <= door < 1024):
-            return True
+        return any(select.select([door], [], [], 0)[0] for door in doors if 0 <= door < 1024)
+
+    def _asked(self) -> bool:
+        """Whether somebody has asked something that was not read yet, or is about to ask: closing would cut them off."""
         for connection in list(self.server_state.connections):
+            if isinstance(connection, heads.Bounded) and connection.idle() < SOON:
+                return True
             transport = getattr(connection, "transport", None)
             line = transport.get_extra_info("socket") if transport is not None else None
             with contextlib.suppress(OSError, ValueError):
@@ -160,14 +185,15 @@ class Server(Quiet):
         return False
 
     def _let_nobody_in(self) -> None:
-        """Those who knock from now on find nobody, rather than being let in and then cut off."""
+        """Those who knock from now on are not heard, rather than being let in and then cut off; who is half in comes in."""
+        if sys.platform != "linux":
+            return
+        filters = ctypes.create_string_buffer(_NO_SYN)
+        program = struct.pack("HP", len(_NO_SYN) // 8, ctypes.addressof(filters))
         for server in self.servers:
             for listening in server.sockets:
-                with (
-                    contextlib.suppress(OSError),
-                    socket.socket(fileno=socket.dup(listening.fileno())) as same,
-                ):
-                    same.listen(0)
+                with contextlib.suppress(OSError):
+                    listening.setsockopt(socket.SOL_SOCKET, _ATTACH_FILTER, program)
 
 
 def server_for(

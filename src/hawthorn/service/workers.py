@@ -150,6 +150,8 @@ class Workers:
 
     def _stop(self) -> bool:
         """Ask all to stop, and wait for them; whether they did."""
+        # With the last of them it is shut for good; who waited at ours would be let in by nobody, and cut off at the end.
+        self.door.close()
         for one in self._all:
             if one.process.poll() is None:
                 one.process.send_signal(signal.SIGTERM)
