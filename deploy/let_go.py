@@ -1,7 +1,7 @@
 """Hears of what went out (a webhook of Hawthorn's) and lets Varnish let go of it: a receiver that needs nothing but `standardwebhooks`.
 
     pip install standardwebhooks
-    hawthorn webhook add "The cache" --url http://127.0.0.1:8499/ --event dispatch. --event type. --event locale
+    hawthorn webhook add "The cache" --url http://127.0.0.1:8499/
     HAWTHORN_WEBHOOK_SECRET=whsec_... python deploy/let_go.py --cache http://127.0.0.1:80 --port 8499
 
 A private address has to be allowed in Hawthorn's setting `allow_hosts`. What cannot be let go now is answered with 503, and told again.

@@ -18,6 +18,9 @@ def test_a_webhook_is_added_tried_read_and_ended(running: Running, open_as: Open
     dialog.get_by_label("Address").fill(f"{site}/en/nowhere")
     dialog.get_by_role("button", name="Save").click()
     expect(page.get_by_text("whsec_")).to_be_visible()
+    # Nothing else was chosen.
+    told = page.get_by_role("listitem").filter(has_text="The search")
+    expect(told).to_contain_text("Told of All after which readers see something else")
     page.get_by_role("button", name="I have it").click()
     expect(page.get_by_text("whsec_")).to_have_count(0)
     page.get_by_role("button", name="Try it The search").click()

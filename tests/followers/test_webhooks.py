@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -14,17 +15,23 @@ from cloudevents.core.bindings.http import HTTPMessage, from_http_event
 from standardwebhooks.webhooks import Webhook as Signing
 from standardwebhooks.webhooks import WebhookVerificationError
 
+from hawthorn.core import groups
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
 from hawthorn.followers import webhooks as sending
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import webhooks
+from hawthorn.operations.content import changing, entries, locales
+from hawthorn.operations.delivery import limiting, page_addresses, webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
+from hawthorn.operations.exchange import packages
+from hawthorn.operations.media import renditions
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.views import health
 from hawthorn.store import bodies, events, outbox
+from tests.exchange.made import exported, imported, work
 from tests.followers.test_followers import Options
 from tests.service.made import House
 
@@ -341,6 +348,84 @@ def test_an_event_that_cannot_be_worked_out_says_that_anything_may_have_changed(
         (True, True),
         (False, False),
     ]
+
+
+def test_whoever_chooses_nothing_hears_of_all_after_which_readers_see_something_else(
+    house: House, tmp_path: Path
+) -> None:
+    """Each release, limit, import, change of set-up and repair: the groups of what changed for readers are told, or that anything may have."""
+    begin, _ = add(house)
+    lamp, fog = house.signed("Lamp"), house.signed("Fog", slug="fog")
+    (tmp_path / "elsewhere").mkdir()
+    elsewhere = House(tmp_path / "elsewhere")
+    page = elsewhere.signed("From elsewhere")
+    elsewhere.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    file = exported(elsewhere.desk, elsewhere.who("ida"), tmp_path / "a.zip")
+    elsewhere.close()
+    brought: list[str] = []
+    spoken = [{"tag": tag} for tag in house.desk.read(house.who("ida"), lambda v: [*v.setup.locales])]
+    types = house.desk.read(house.who("ida"), lambda v: changing.definition_of(v, "page"))
+    named = {**types, "fields": [{**f, "label": f"{f['label']}!"} for f in types["fields"]], "public": True}
+    site = {"name": "live", "label": "Live", "addresses": {"*": "https://museum.example/{path}"}}
+    crop = {"name": "wide", "label": "Wide", "width": 400, "height": 200, "use": ""}
+
+    def damaged() -> None:
+        house.desk.db.write(lambda conn: conn.execute("DELETE FROM listed WHERE entry = 2 OR entry = 1"))
+        house.do("ida", health.repair)
+
+    def undone() -> None:
+        house.do("ida", lambda a: packages.undo(a, brought[0]))
+        assert work(house.desk, brought[0]).state == "undone"
+
+    acts: dict[str, Callable[[], object]] = {
+        "released": lambda: release(house, lamp, fog),
+        "limited": lambda: house.do("ida", lambda a: limiting.limit(a, lamp, "hidden", ["friends"])),
+        "withdrawn": lambda: release(house, fog, verb="withdraw"),
+        "imported": lambda: brought.append(imported(house.desk, house.who("ida"), file)[0]),
+        "undone": undone,
+        "a type": lambda: house.do("ida", lambda a: changing.define_type(a, named)),
+        "crops": lambda: house.do("ida", lambda a: renditions.define_crops(a, [crop])),
+        "sites": lambda: house.do("ida", lambda a: page_addresses.define(a, [site])),
+        "languages": lambda: house.do("ida", lambda a: locales.define(a, [*spoken, {"tag": "it"}])),
+        "repaired": damaged,
+    }
+    for name, act in acts.items():
+        with house.desk.db.read() as conn:
+            since = events.last(conn)[0]
+        act()
+        told, changed = heard(house, begin, since), changed_for_readers(house, since)
+        assert changed or name in ("a type", "sites", "languages"), name
+        assert told, name
+        assert "all" in told or changed <= told, (name, changed - told)
+
+
+def heard(house: House, uuid: str, since: int) -> set[str]:
+    """The groups that a receiver is told of after an event."""
+
+    def look(view: View) -> set[str]:
+        hook = webhooks.find(view, uuid)
+        some = [webhooks.told(view, one) for one in events.after(view.conn, since, 1_000)]
+        return {group for one in some if webhooks.concerns(view, hook, one) for group in one.data["groups"]}
+
+    return house.desk.read(house.who("ida"), look)
+
+
+def changed_for_readers(house: House, since: int) -> set[str]:
+    """The groups of what the records say that changed of what is out."""
+    with house.desk.db.read() as conn:
+        rows = conn.execute(
+            "SELECT DISTINCT c.facet, coalesce(e.uuid, '') FROM change c LEFT JOIN entry e ON e.id = c.target "
+            "WHERE c.stage = 2 AND c.seq > ? AND c.facet <> 'address'",
+            (since,),
+        ).fetchall()
+    lists = {groups.lists(facet.removeprefix("list:")) for facet, _ in rows if facet.startswith("list:")}
+    return lists | {groups.entry(uuid) or "gone" for facet, uuid in rows if facet in ("out", "rendition")}
+
+
+def test_the_console_begins_with_what_the_service_chooses() -> None:
+    text = (Path(__file__).parents[2] / "console/src/features/delivery/webhooks.ts").read_text()
+    chosen = text[text.index("USUAL = [") :].split("]")[0]
+    assert tuple(re.findall(r'"([^"]+)"', chosen)) == webhooks.USUAL
 
 
 def test_an_answer_without_end_is_not_read_to_its_end(house: House, receivers: Receivers) -> None:

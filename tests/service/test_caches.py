@@ -159,9 +159,16 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
         addresses |= {
             "list": f"{cache}/read/entries?type=page",
             "other": f"{cache}/read/entries?type=picture",
+            "menu": f"{cache}/read/outline?locale=en",
         }
         kept(addresses)
         assert set(kept(addresses).values()) == {"hit"}
+        # What is not there is not held either: it is there in the moment in which it goes out.
+        later = house.signed("Later")
+        awaited = [f"{cache}/read/entries/{later}?locale=en", f"{cache}/read/pages/en/later"]
+        assert [httpx.get(one).status_code for one in awaited * 2] == [404] * 4
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(later, "en")]))
+        assert [httpx.get(one).status_code for one in awaited] == [200, 200]
         # What only some may read goes past the cache, there and back.
         _, key = house.do("ida", lambda a: people.issue_key(a, "Site", "reader", "program", ["release"]))
         bearer = {"Authorization": f"Bearer {key}"}
@@ -184,8 +191,8 @@ def test_varnish_lets_go_of_what_went_out_and_of_nothing_else_and_shows_the_rest
         follower.close()
         after = kept(addresses)
         assert (after["rope"], after["other"]) == ("hit", "hit")
-        assert (after["bell"], after["list"]) == ("miss", "miss")
-        for name in ("lamp", "bell", "list"):
+        assert (after["bell"], after["list"], after["menu"]) == ("miss", "miss", "miss")
+        for name in ("lamp", "bell", "list", "menu"):
             assert "Harbour lamp" in httpx.get(addresses[name]).text
         server.stop()
         until(lambda: not answers(f"{url}/api/health"))

@@ -17,12 +17,18 @@ import zstandard
 from starlette.datastructures import Headers
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import page_addresses
+from hawthorn.operations.media import files, renditions
+from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.service import conditional, encoding
 from tests.service.made import House, serving
+from tests.service.test_file_store import drawn
 
+TITLE = {"name": "title", "kind": "line", "required": True}
+ELSEWHERE = {"If-Modified-Since": "Fri, 01 Jan 2021 00:00:00 GMT"}
+"""What the cached read leaves to the route; beside `If-None-Match` it counts for nothing (RFC 9110, section 13.1.3)."""
 THEN = 1_800_000_000 * SECOND
 BEFORE, AT, AFTER = (conditional.http_date(THEN + n * 60 * SECOND) for n in (-1, 0, 1))
 
@@ -193,6 +199,121 @@ def test_caches_are_told_with_what_an_answer_is_let_go_where_they_may_keep_it(ho
         answer, _ = raw(f"{url}/read/entries/{uuid}?locale=en")
         assert answer.headers["cache-control"] == "public, max-age=0, must-revalidate"
         assert "cache-groups" not in answer.headers
+
+
+def test_an_answer_has_the_same_headers_whether_it_is_made_or_was_kept(house: House) -> None:
+    """Strictness for browsers, other origins, caches: whoever comes first is told no more, and no less."""
+    shown, photo = plate(house)
+    with serving(house, shared_age=60) as (_, url):
+        for path in (f"entries/{shown}?locale=en", f"files/{photo}/wide-400x200-50-50.webp"):
+            made, kept = (httpx.get(f"{url}/read/{path}") for _ in range(2))
+            assert made.status_code == kept.status_code == 200
+            assert told(made) == told(kept)
+            assert kept.headers["x-content-type-options"] == "nosniff"
+            assert "default-src 'none'" in kept.headers["content-security-policy"]
+            has = {"If-None-Match": made.headers["etag"]}
+            one, other = (
+                httpx.get(f"{url}/read/{path}", headers={**has, **more}) for more in ({}, ELSEWHERE)
+            )
+            assert one.status_code == other.status_code == 304
+            assert told(one) == told(other)
+
+
+def test_who_has_it_is_told_what_they_would_have_been_told_with_it(house: House) -> None:
+    """RFC 9110, section 15.4.5: the same entity tag, `Vary`, how long and with which groups, in each coding; and no type of nothing."""
+    shown, photo = plate(house)
+    paths = [
+        f"/read/entries/{shown}?locale=en",
+        f"/read/entries/{shown}",
+        f"/read/entries/{shown}/head",
+        "/read/entries?limit=5",
+        "/read/counts?by=month",
+        "/read/outline",
+        "/read/openapi.json",
+        "/read/types/typescript",
+        f"/read/files/{photo}",
+        f"/read/files/{photo}/wide-400x200-50-50.webp",
+    ]
+    same = ("etag", "vary", "cache-control", "last-modified", "cache-groups", "surrogate-key", "expires")
+    with serving(house, shared_age=60) as (_, url):
+        for path, coding in itertools.product(paths, ("identity", "gzip", "zstd")):
+            accepted = ("Accept-Encoding", coding)
+            whole = httpx.get(url + path, headers=[accepted])
+            assert whole.status_code == 200, path
+            tag = whole.headers["etag"]
+            # In several lines as in one (section 5.3), whichever comes first.
+            for tags in ([tag], ['"another"', tag], [tag, '"another"']):
+                asked = [accepted, *(("If-None-Match", one) for one in tags)]
+                had = httpx.get(url + path, headers=asked)
+                assert had.status_code == 304, (path, tags)
+                assert [had.headers.get(n) for n in same] == [whole.headers.get(n) for n in same], path
+                assert "content-type" not in had.headers
+            assert (
+                httpx.get(url + path, headers=[accepted, ("If-None-Match", '"another"')]).status_code == 200
+            )
+            head = httpx.head(url + path, headers=[accepted])
+            assert told(head) == told(whole)
+
+
+def test_every_answer_says_how_long_it_is_kept_and_what_is_not_there_is_kept_nowhere(house: House) -> None:
+    shown, photo = plate(house)
+    lamp = out(house, "Lamp")
+    renamed = entries.base_now
+    house.do("wim", lambda a: entries.save(a, lamp, "en", {"slug": "light"}, renamed(a, lamp, "en")))
+    house.do("wim", lambda a: review.submit(a, lamp, "en"))
+    house.do("oda", lambda a: review.sign_off(a, lamp, "en", 2))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
+    site = {"name": "live", "label": "The museum", "addresses": {"*": "https://museum.example/{path}"}}
+    house.do("ida", lambda a: page_addresses.define(a, [site]))
+    nobody = "0" * 64
+    with serving(house, shared_age=60) as (_, url):
+        for path, status in {
+            "/read/pages/en/light": 200,
+            "/read/pages/en/lamp": 301,
+            "/read/pages/en/nothing": 404,
+            f"/read/entries/{shown[:-4]}0000": 404,
+            f"/read/files/{nobody}": 404,
+            f"/read/files/{photo}/wide-50-50.webp": 302,
+            "/read/nothing": 404,
+            "/read/entries?type=none": 422,
+            "/read/changed": 200,
+            "/feeds/live/atom": 200,
+            "/feeds/live/sitemap.xml": 200,
+            "/feeds/live/sitemap-0.xml": 200,
+            "/feeds/live/redirects.csv": 200,
+            "/feeds/none/atom": 404,
+        }.items():
+            answer = httpx.get(url + path)
+            assert answer.status_code == status, path
+            lasts = answer.headers["cache-control"]
+            assert status < 400 or lasts == "no-store", path
+            assert "s-maxage=60" in lasts or lasts in ("no-store", "no-cache"), path
+        for path in (
+            "/read/pages/en/lamp",
+            "/feeds/live/redirects.csv",
+            "/feeds/live/sitemap.xml",
+            "/read/outline",
+        ):
+            assert "outline" in httpx.get(url + path).headers["surrogate-key"].split()
+        # A map says when something came out last, as the lists of its types do.
+        assert "type-page" in httpx.get(f"{url}/feeds/live/sitemap-0.xml").headers["surrogate-key"].split()
+
+
+def plate(house: House) -> tuple[str, str]:
+    """An entry with a picture, out: its id, and the picture's sum."""
+    photo = house.do("wim", lambda a: files.keep(a, files.inspect("p.png", drawn())))
+    kind = {"name": "plate", "fields": [TITLE, {"name": "file", "kind": "file", "shared": True}]}
+    house.do("ida", lambda a: changing.define_type(a, {"label": "Plate", "workflow": "short", **kind}))
+    crop = {"name": "wide", "label": "Wide", "width": 400, "height": 200, "use": ""}
+    house.do("ida", lambda a: renditions.define_crops(a, [crop]))
+    shown = house.do("ida", lambda a: entries.start(a, "plate", "en", {"title": "Lamp " * 90, "file": photo}))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(shown, "en")]))
+    return shown, photo["sha256"]
+
+
+def told(answer: httpx.Response) -> dict[str, str]:
+    """The headers of an answer but for those that are of this one alone."""
+    return {k: v for k, v in answer.headers.items() if k not in ("date", "x-request-id")}
 
 
 def test_what_changed_is_answered_anew_whatever_was_kept(house: House) -> None:

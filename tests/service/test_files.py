@@ -204,6 +204,10 @@ def test_files_come_in_parts_as_they_are_asked_for(running: Running, http: httpx
         assert part.content == whole.content[start : end + 1]
     over = nell._http.get(f"/api/files/{sound.file.sha256}", headers={"Range": f"bytes={size}-"})
     assert over.status_code == 416
+    # Whoever asks for no content gets no part of it: what they ask is what the whole is (RFC 9110, section 14.2).
+    head = nell._http.head(f"/api/files/{sound.file.sha256}", headers={"Range": "bytes=0-9"})
+    assert (head.status_code, head.headers["content-length"]) == (200, str(size))
+    assert "content-range" not in head.headers
     # It is drafted and not out, so readers have none of it.
     assert http.get(f"/read/files/{sound.file.sha256}").status_code == 404
 

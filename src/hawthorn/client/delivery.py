@@ -207,16 +207,17 @@ class DeliveryCalls:
         name: str,
         url: str,
         *,
-        kinds: Sequence[str] = ("dispatch.gone", "entry.limited"),
+        kinds: Sequence[str] | None = None,
         types: Sequence[str] = (),
         sections: Sequence[str] = (),
         stages: Sequence[str] = (),
     ) -> Request[wire.delivery.WebhookMade]:
-        """Tell somebody of events from now on; the answer holds the secret, this once."""
+        """Tell somebody of events from now on, of all after which readers see something else where no `kinds` are given; the answer holds the secret, this
+        once."""
         body = {
             "name": name,
             "url": url,
-            "kinds": list(kinds),
+            "kinds": list(kinds) if kinds is not None else None,
             "types": list(types),
             "sections": list(sections),
             "stages": list(stages),

@@ -57,8 +57,7 @@ def plan(museum: Museum) -> None:
 
 def tell(museum: Museum, url: str) -> str:
     """Let the public site be told at an address of what changed; returns the secret with which that is signed."""
-    kinds = (*webhooks.USUAL, *webhooks.WIDE)
-    wanted = webhooks.Wanted("The public site", url, kinds)
+    wanted = webhooks.Wanted("The public site", url)
     return museum.do("ida", lambda act: webhooks.add(act, wanted))[1]
 
 

@@ -32,6 +32,7 @@ from hawthorn.store.standings import RELEASE
 
 _PREFIX = "/read/entries/"
 _FILES = "/read/files/"
+_JSON = (b"content-type", b"application/json")
 _START, _BODY = "http.response.start", "http.response.body"
 _ELSEWHERE = (
     b"authorization",
@@ -43,6 +44,7 @@ _ELSEWHERE = (
 """With these the route of the same path answers."""
 _NOT_PICTURES = (b"authorization", UNLOCKED.lower().encode(), b"if-none-match")
 _ANY_ORIGIN = [(name.lower().encode(), value.encode()) for name, value in origins.ANY]
+_GUARDED = [(name.lower().encode(), value.encode()) for name, value in origins.GUARDED]
 _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
 
 
@@ -77,13 +79,13 @@ class CachedReads:
         self.coded = coded
         self.settings = settings
         self._headers = [
-            (b"content-type", b"application/json"),
             (b"cache-control", caching.control(settings, plain=True).encode()),
             (b"vary", f"{VARY}, Accept-Encoding".encode()),
             *_ANY_ORIGIN,
+            *_GUARDED,
         ]
         self._pictures = [
-            *_SAFE,
+            *{**dict(_GUARDED), **dict(_SAFE)}.items(),
             (b"cache-control", caching.for_ever(settings).encode()),
             *_ANY_ORIGIN,
         ]
@@ -145,7 +147,7 @@ class CachedReads:
             if name in _ELSEWHERE:
                 return None
             if name == b"if-none-match":
-                has = value
+                has = has + b", " + value if has else value
             elif name == b"accept-encoding":
                 accepted = value
         locale = query[7:].decode("latin-1")
@@ -158,14 +160,14 @@ class CachedReads:
         headers = [*self._headers, (b"last-modified", _date(row[2] // SECOND))]
         if row[3] and self.settings.shared_age:
             headers += _groups(self.settings.shared_age, row[3])
-        # What somebody has in one coding they have: the tags differ by their ends.
-        if has and etag[:-1].encode() in has:
-            return {"type": _START, "status": 304, "headers": [*headers, (b"etag", etag.encode())]}, {
-                "type": _BODY
-            }
         coding = (
             encoding.wanted(accepted.decode("latin-1")) if accepted and len(data) >= encoding.SHORTEST else ""
         )
+        # What somebody has in one coding they have: the tags differ by their ends.
+        if has and (tag := conditional.held(etag, has.decode("latin-1"), coding)):
+            headers.append((b"etag", tag.encode()))
+            return {"type": _START, "status": 304, "headers": headers}, {"type": _BODY}
+        headers.append(_JSON)
         if coding:
             made = self.coded.find(etag, coding)
             if made is None:

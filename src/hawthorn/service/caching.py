@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from hawthorn.core.groups import ALL
+from hawthorn.service.context import VARY
 from hawthorn.service.settings import Settings
 
 MOST_GROUPS = 64
@@ -28,6 +29,12 @@ def control(settings: Settings, *, plain: bool) -> str:
         f"public, max-age=0, s-maxage={settings.shared_age}, stale-while-revalidate={_WHILE_ASKING}, "
         f"stale-if-error={_WHILE_AWAY}"
     )
+
+
+def told(settings: Settings, names: Iterable[str], *, plain: bool) -> dict[str, str]:
+    """What caches are told of an answer to whoever reads: how long, for whom, and with which groups it is let go."""
+    headers = {"Cache-Control": control(settings, plain=plain), "Vary": VARY}
+    return headers | (groups(settings, names) if plain else {})
 
 
 def for_ever(settings: Settings) -> str:

@@ -21,19 +21,24 @@ def status_of(headers: Headers, etag: str, modified: int | None = None) -> int:
     """What is answered for something that is there: 200, 304 where whoever asks has it, or 412 where it is not what they know; in the order of section
     13.2.2, in which an entity tag counts before a time. `modified` is in microseconds."""
     if "if-match" in headers:
-        if not _has(headers["if-match"], etag, weakly=False):
+        if not _has(whole(headers, "if-match"), etag, weakly=False):
             return 412
     elif "if-unmodified-since" in headers and modified is not None:
         since = _seconds(headers["if-unmodified-since"])
         if since is not None and modified // SECOND > since:
             return 412
     if "if-none-match" in headers:
-        return 304 if _has(headers["if-none-match"], etag, weakly=True) else 200
+        return 304 if _has(whole(headers, "if-none-match"), etag, weakly=True) else 200
     if "if-modified-since" in headers and modified is not None:
         since = _seconds(headers["if-modified-since"])
         if since is not None and modified // SECOND <= since:
             return 304
     return 200
+
+
+def whole(headers: Headers, name: str) -> str:
+    """A field that is a list, from all its lines (section 5.3)."""
+    return ", ".join(headers.getlist(name))
 
 
 def _has(given: str, etag: str, *, weakly: bool) -> bool:
@@ -56,6 +61,16 @@ _CODED = re.compile(rf'-(?:{"|".join(CODINGS)})"$')
 def plain_tag(tag: str) -> str:
     """An entity tag without the coding of the answer that it came with: what somebody has in one coding they have."""
     return _CODED.sub('"', tag)
+
+
+def held(etag: str, given: str, coding: str) -> str:
+    """The entity tag by which whoever asks holds an answer: in the coding that they take, where they have it in several. By that tag a cache finds what
+    it is to keep longer (RFC 9111, section 4.3.4). Empty where they name none of it."""
+    for one in (coding, "", *CODINGS):
+        tag = f'{etag[:-1]}-{one}"' if one else etag
+        if tag in given:
+            return tag
+    return ""
 
 
 def _seconds(text: str) -> int | None:

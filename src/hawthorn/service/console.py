@@ -101,7 +101,7 @@ class Assets(StaticFiles):
         if kind.startswith(("font/", "image/")) or "range" in Headers(scope=scope):
             return FileResponse(path, status_code, headers, stat_result=stat_result)
         if status_of(Headers(scope=scope), headers["ETag"]) == 304:
-            return Response(status_code=304, headers=headers)
+            return Response(status_code=304, headers=headers, media_type=kind)
         return Response(path.read_bytes(), status_code, headers, media_type=kind)
 
 
@@ -161,8 +161,11 @@ def _framing(app: FastAPI) -> str:
     return f"{POLICY}; frame-src {' '.join(sites)}" if sites else POLICY
 
 
+_KEPT_NOWHERE = ("/api/", "/read/", "/feeds/")
+
+
 class Guard:
-    """Adds the headers that a browser needs to be strict, to everything but cached reads."""
+    """Adds the headers that a browser needs to be strict; cached reads, in front of it, have theirs."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -175,19 +178,14 @@ class Guard:
         async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
-                headers.setdefault("X-Content-Type-Options", "nosniff")
                 if scope["path"].startswith(origins.READS):
-                    for name, value in origins.ANY:
+                    for name, value in (*origins.ANY, *origins.GUARDED):
                         headers.setdefault(name, value)
-                    headers.setdefault("Cross-Origin-Resource-Policy", "cross-origin")
+                headers.setdefault("X-Content-Type-Options", "nosniff")
                 headers.setdefault("Referrer-Policy", "same-origin")
-                own = b"preview=" in scope["query_string"] or any(
-                    h[0] == b"authorization" for h in scope["headers"]
-                )
-                if scope["path"].startswith("/read/") and own:
-                    # What one person or program is answered is kept nowhere on the way.
-                    headers.setdefault("Cache-Control", "no-store")
-                if scope["path"].startswith("/api/") and not scope["path"].startswith("/api/files/"):
+                if not scope["path"].startswith("/api/files/") and scope["path"].startswith(_KEPT_NOWHERE):
+                    # What one person or program is answered is kept nowhere on the way; nor is what says of itself not how long it
+                    # may be kept: that something is not there, above all, which caches would hold for as long as they see fit.
                     headers.setdefault("Cache-Control", "no-store")
                 headers.setdefault("Content-Security-Policy", POLICY)
             await send(message)

@@ -14,7 +14,7 @@ import zstandard
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.service.conditional import CODINGS
+from hawthorn.service.conditional import CODINGS, held, whole
 
 SHORTEST = 1_000
 """Bytes; what is shorter is sent as it is."""
@@ -107,6 +107,12 @@ class Encoding:
                     headers.add_vary_header("Accept-Encoding")
                     if coding and message["status"] == 200:
                         return
+                    if message["status"] == 304 and "etag" in headers:
+                        given = whole(Headers(scope=scope), "if-none-match")
+                        headers["ETag"] = held(headers["etag"], given, coding) or headers["etag"]
+                if message["status"] == 304:
+                    # There is nothing in it that would have a type (RFC 9110, section 15.4.5).
+                    del headers["content-type"]
                 head = None
             elif head is not None and message["type"] == "http.response.body":
                 begun, head = head, None

@@ -12,6 +12,13 @@ READS = ("/read/", "/feeds/", "/preview/")
 """Below these, pages of any origin may read."""
 ANY = [("Access-Control-Allow-Origin", "*"), ("Access-Control-Expose-Headers", "*")]
 """What lets a page read an answer, and all its headers: its entity tag, the next page, how far a copy has come."""
+GUARDED = [
+    ("X-Content-Type-Options", "nosniff"),
+    ("Referrer-Policy", "same-origin"),
+    ("Content-Security-Policy", "default-src 'none'; base-uri 'none'; frame-ancestors 'none'"),
+    ("Cross-Origin-Resource-Policy", "cross-origin"),
+]
+"""What keeps browsers strict with whatever readers are answered: it is data, and runs and fetches nothing."""
 _SENT = (
     "Authorization",
     "Content-Type",

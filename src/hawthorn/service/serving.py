@@ -57,13 +57,19 @@ def maker_of(request: Request) -> Maker:
 
 
 def checked(
-    request: Request, etag: str, headers: Mapping[str, str], modified: int | None = None
+    request: Request,
+    etag: str,
+    headers: Mapping[str, str],
+    modified: int | None = None,
+    *,
+    media_type: str = "application/json",
 ) -> Response | None:
-    """What is answered in place of something, as whoever asks has it already (304). Raises `StaleRevision` where it is not what they know (412)."""
+    """What is answered in place of something, as whoever asks has it already (304). Raises `StaleRevision` where it is not what they know (412).
+    It still says its media type: `encoding` says by it what else the answer would have said."""
     status = conditional.status_of(request.headers, etag, modified)
     if status == 412:
         raise StaleRevision("service.not_as_known")
-    return Response(status_code=304, headers=dict(headers)) if status == 304 else None
+    return Response(status_code=304, headers=dict(headers), media_type=media_type) if status == 304 else None
 
 
 def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, str]) -> Response:
@@ -74,9 +80,10 @@ def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, s
     headers["Last-Modified"] = conditional.http_date(row.at)
     if not row.media_type.startswith(("image/", "audio/", "video/", "text/vtt")):
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(row.name)}"
-    if (had := checked(request, etag, headers, row.at)) is not None:
+    if (had := checked(request, etag, headers, row.at, media_type=row.media_type)) is not None:
         return had
-    wanted = request.headers.get("range", "")
+    # It counts for nothing but GET (section 14.2).
+    wanted = request.headers.get("range", "") if request.method == "GET" else ""
     if wanted and request.headers.get("if-range", etag) in (etag, headers["Last-Modified"]):
         part = _range(wanted, size)
         if part is None:

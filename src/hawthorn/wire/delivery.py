@@ -308,7 +308,9 @@ class WebhookAsk(Wire):
 
     name: str
     url: str
-    kinds: list[str] = ["dispatch.gone", "entry.limited"]
+    kinds: list[str] | None = Field(
+        default=None, description="Of what; all after which readers see something else where it is not said."
+    )
     types: list[str] = []
     sections: list[str] = []
     stages: list[str] = []

@@ -17,29 +17,19 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { sectionsQuery } from "../release/timetable";
-  import { webhooksQuery } from "./webhooks";
+  import { USUAL, webhooksQuery } from "./webhooks";
   import WebhookLog from "./WebhookLog.svelte";
 
   /** Who is told of events over HTTP: adding, trying, switching off, another secret, and what was sent. */
   const queries = useQueryClient();
   const found = webhooksQuery();
-  const KINDS = [
-    "dispatch.gone",
-    "entry.limited",
-    "dispatch.",
-    "review.",
-    "entry.",
-    "comment.",
-    "job.",
-    "type.",
-    "sites.",
-  ];
+  const KINDS = [...USUAL, "dispatch.", "review.", "entry.", "comment.", "job."];
   let open = $state(false);
   let changing = $state.raw<Webhook | null>(null);
   const nothing = () => ({
     name: "",
     url: "",
-    kinds: ["dispatch.gone", "entry.limited"],
+    kinds: [...USUAL],
     types: [] as string[],
     sections: [] as string[],
     stages: [] as string[],
@@ -65,6 +55,14 @@
 
   const called = (kind: string) =>
     KINDS.includes(kind) ? t(`webhooks.kind.${kind.replace(/\.$/, "").replace(".", "_")}`) : kind;
+
+  const all = (some: readonly string[]) => USUAL.every((kind) => some.includes(kind));
+
+  /** What somebody is told of, in words: the usual ones together. */
+  function toldOf(some: readonly string[]): string {
+    const rest = all(some) ? some.filter((kind) => !USUAL.includes(kind)) : some;
+    return [...(all(some) ? [t("webhooks.seen")] : []), ...rest.map(called)].join(", ");
+  }
 
   function begin(one: Webhook | null): void {
     changing = one;
@@ -184,7 +182,7 @@
             </p>
             <p class="text-sm break-all text-moss" dir="ltr">{one.url}</p>
             <p class="text-sm text-moss">
-              {t("webhooks.toldOf", { kinds: one.kinds.map(called).join(", ") })}{one.types.length
+              {t("webhooks.toldOf", { kinds: toldOf(one.kinds) })}{one.types.length
                 ? ` (${one.types.join(", ")})`
                 : ""}{#if one.waiting}&nbsp;· {t("webhooks.waiting", { count: one.waiting })}{/if}
               {#if one.both_until}&nbsp;· {t("webhooks.both", { when: when(one.both_until) })}{/if}
@@ -239,13 +237,22 @@
   >
   <fieldset class="flex flex-col gap-1.5">
     <legend class="pb-1 font-semibold">{t("webhooks.kinds")}</legend>
+    <Checkbox
+      checked={all(asked.kinds)}
+      onchange={() => {
+        const others = asked.kinds.filter((kind) => !USUAL.includes(kind));
+        asked.kinds = all(asked.kinds) ? others : [...USUAL, ...others];
+      }}>{t("webhooks.seen")}</Checkbox
+    >
     {#each kinds as kind (kind)}
-      <Checkbox
-        checked={asked.kinds.includes(kind)}
-        onchange={() => (asked.kinds = toggled(asked.kinds, kind))}
-        >{called(kind)}
-        <code class="text-sm text-moss">{kind}</code></Checkbox
-      >
+      <div class={USUAL.includes(kind) ? "ps-6" : ""}>
+        <Checkbox
+          checked={asked.kinds.includes(kind)}
+          onchange={() => (asked.kinds = toggled(asked.kinds, kind))}
+          >{called(kind)}
+          <code class="text-sm text-moss">{kind}</code></Checkbox
+        >
+      </div>
     {/each}
   </fieldset>
   {#each limits.filter((one) => one.options.length) as limit (limit.name)}

@@ -1,6 +1,20 @@
 import { createInfiniteQuery, createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
 
+/** Events after which readers see something else, as the service chooses them where nobody says otherwise. */
+export const USUAL = [
+  "dispatch.gone",
+  "entry.limited",
+  "import.settled",
+  "type.",
+  "set.",
+  "locales.",
+  "crops.",
+  "sites.",
+  "import.undone",
+  "records.repaired",
+];
+
 /** Who is told of events over HTTP. */
 export function webhooksQuery() {
   return createQuery(() => ({

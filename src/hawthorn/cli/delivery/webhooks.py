@@ -59,15 +59,16 @@ def add(
     stages: Stages = None,
     as_json: Json = False,
 ) -> None:
-    """Tell somebody of events from now on; the secret with which that is signed is shown this once.
+    """Tell somebody of events from now on, of all after which readers see something else where none are named; the secret with which that is signed is shown
+    this once.
 
-    Example: hawthorn webhook add "The public site" --url https://site.example/changed --event dispatch.gone
+    Example: hawthorn webhook add "The public site" --url https://site.example/changed
     """
     with service() as hawthorn:
         made = hawthorn.add_webhook(
             name,
             url,
-            kinds=kinds or ["dispatch.gone", "entry.limited"],
+            kinds=kinds,
             types=types or [],
             sections=[resolve(hawthorn, one) for one in sections or []],
             stages=stages or [],

@@ -30,9 +30,10 @@ NEVER = ("access.", "session.", "person.", "role.", "key.", "mail.", "webhook.",
 """The beginnings of kinds of which nobody outside is told."""
 KINDS = tuple(kind for kind in happenings.KINDS if not kind.startswith(NEVER))
 """The kinds of events of which somebody may be told."""
-USUAL = ("dispatch.gone", "entry.limited")
-WIDE = ("type.", "set.", "locales.", "crops.", "sites.")
+WIDE = ("type.", "set.", "locales.", "crops.", "sites.", "import.undone", "records.repaired")
 """After these, any page may be another."""
+USUAL = ("dispatch.gone", "entry.limited", "import.settled", *WIDE)
+"""After these, readers see something else: what sites and caches are told of, and whoever says not of what."""
 MOST = 50
 """So many webhooks there may be."""
 _MOST_ENTRIES = 1_000

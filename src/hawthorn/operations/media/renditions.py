@@ -66,6 +66,11 @@ class Wish:
         return f"{self.sha256}/{self.shape}-{self.x}-{self.y}.{self.ending}"
 
     @property
+    def media_type(self) -> str:
+        """What it is made as."""
+        return FORMATS[self.ending][1]
+
+    @property
     def etag(self) -> str:
         """An entity tag for it."""
         return f"{self.sha256[:16]}-{self.shape}-{self.x}-{self.y}-{self.ending}"

@@ -7,19 +7,20 @@ from dataclasses import asdict
 from functools import cache
 from typing import Annotated, Any
 
-from fastapi import Path, Query, Response
+from fastapi import Path, Query, Request, Response
 
 from hawthorn import wire
-from hawthorn.core import type_files
+from hawthorn.core import etags, type_files
 from hawthorn.operations.delivery import changed, described
-from hawthorn.service import openapi
-from hawthorn.service.context import Answer, AtDesk, Reader
+from hawthorn.service import openapi, serving
+from hawthorn.service.context import VARY, Answer, AtDesk, Reader
 from hawthorn.service.routing import REFUSALS, area
 
 router = area("/read", "reading")
 _TEXT: dict[int | str, dict[str, Any]] = {
     200: {"content": {"text/plain": {"schema": {"type": "string"}}}},
     **REFUSALS,
+    **serving.UNCHANGED,
 }
 
 
@@ -36,10 +37,11 @@ def types(
     ],
     reader: Reader,
     desk: AtDesk,
+    request: Request,
 ) -> Response:
     """Types of what whoever reads gets, as a file for a program in another language."""
     text = desk.read(reader, lambda view: described.types(view, language))
-    return Response(text, media_type=type_files.of(language).media_type)
+    return _sent(request, text.encode(), type_files.of(language).media_type)
 
 
 @router.get(
@@ -59,8 +61,16 @@ def changes(
     return asdict(desk.read(reader, lambda view: changed.since(view, since)))
 
 
-@router.get("/openapi.json", operation_id="read_openapi", responses=REFUSALS)
-def document(reader: Reader, desk: AtDesk) -> Response:
+@router.get("/openapi.json", operation_id="read_openapi", responses={**REFUSALS, **serving.UNCHANGED})
+def document(reader: Reader, desk: AtDesk, request: Request) -> Response:
     """The document of reading (OpenAPI 3.1) for this set-up: what each type holds as JSON Schema, and by what it can be chosen."""
     found = desk.read(reader, lambda view: described.document(view, _of_every_set_up()))
-    return Response(json.dumps(found, ensure_ascii=False), media_type="application/json")
+    return _sent(request, json.dumps(found, ensure_ascii=False).encode(), "application/json")
+
+
+def _sent(request: Request, data: bytes, media_type: str) -> Response:
+    # It follows the set-up, of which caches are not told: they ask each time whether it is the same.
+    etag = etags.of(data)
+    headers = {"ETag": etag, "Cache-Control": "no-cache", "Vary": VARY}
+    had = serving.checked(request, etag, headers, media_type=media_type)
+    return had or Response(data, media_type=media_type, headers=headers)

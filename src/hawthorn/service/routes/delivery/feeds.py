@@ -108,7 +108,7 @@ def _sent(request: Request, data: bytes, media_type: str, groups: Iterable[str])
         "Vary": "Accept-Language",
         **caching.groups(settings, groups),
     }
-    had = serving.checked(request, etag, headers)
+    had = serving.checked(request, etag, headers, media_type=media_type)
     return had if had is not None else Response(data, media_type=media_type, headers=headers)
 
 
@@ -122,10 +122,17 @@ def site_map(site: SiteName, desk: AtDesk, request: Request) -> Response:
     """The map of a site: an index of parts, each with when something in it came out last. The site shows it under `/sitemap.xml`, and each part under
     `/sitemap-NUMBER.xml`."""
 
-    def look(view: View) -> bytes:
-        return feeding.map_index(feeds.home_of(feeds.site_of(view, site)), feeds.parts(view, site))
+    def look(view: View) -> tuple[bytes, list[str]]:
+        home = feeds.home_of(feeds.site_of(view, site))
+        return feeding.map_index(home, feeds.parts(view, site)), _mapped(view)
 
-    return _sent(request, desk.read(NOBODY, look), "application/xml", [groups.OUTLINE])
+    data, names = desk.read(NOBODY, look)
+    return _sent(request, data, "application/xml", names)
+
+
+def _mapped(view: View) -> list[str]:
+    """The groups with which a map is let go: it says which pages there are, and when something of each came out last."""
+    return [groups.OUTLINE, *(groups.lists(k.name) for k in view.setup.types.values() if k.addressed)]
 
 
 @router.get(
@@ -141,8 +148,12 @@ def site_map_part(
     request: Request,
 ) -> Response:
     """A part of the map of a site: its pages in each language, with the others (`hreflang`) and when each came out last."""
-    data = desk.read(NOBODY, lambda view: feeding.map_part(feeds.part(view, site, number)))
-    return _sent(request, data, "application/xml", [groups.OUTLINE])
+
+    def look(view: View) -> tuple[bytes, list[str]]:
+        return feeding.map_part(feeds.part(view, site, number)), _mapped(view)
+
+    data, names = desk.read(NOBODY, look)
+    return _sent(request, data, "application/xml", names)
 
 
 @router.get(
@@ -160,7 +171,8 @@ def robots(site: SiteName, desk: AtDesk, request: Request) -> Response:
     response_class=Response,
     responses=_kind("text/csv"),
 )
-def redirects(site: SiteName, desk: AtDesk) -> Response:
+def redirects(site: SiteName, desk: AtDesk, request: Request) -> Response:
     """The old addresses of a site's pages, each with the one that it has now, as CSV (RFC 4180): for servers that redirect by themselves."""
     rows = desk.read(NOBODY, lambda view: list(feeds.moved(view, site)))
-    return StreamingResponse(feeding.redirects(rows), media_type="text/csv")
+    headers = caching.told(settings_of(request), [groups.OUTLINE], plain=True)
+    return StreamingResponse(feeding.redirects(rows), headers=headers, media_type="text/csv")

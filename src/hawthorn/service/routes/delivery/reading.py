@@ -24,7 +24,6 @@ from hawthorn.operations.collaboration import watching
 from hawthorn.operations.collaboration.news import News
 from hawthorn.operations.delivery import (
     heads,
-    outline,
     previews,
     reading,
     relations,
@@ -35,7 +34,7 @@ from hawthorn.operations.delivery import (
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, conditional, serving
-from hawthorn.service.context import NOBODY, VARY, Answer, AtDesk, Reader, hub_of, settings_of
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, settings_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import bodies, entries, events
@@ -199,12 +198,14 @@ def page(
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
     whose, seen = seen_by(desk, reader, asked.preview)
 
-    def look(view: View) -> tuple[str, str, str | None]:
-        return reading.find_path(view, path, seen or asked.place(view), site)
+    def look(view: View) -> tuple[tuple[str, str, str | None], bool]:
+        where = seen or asked.place(view)
+        return reading.find_path(view, path, where, site), reading.for_everybody(view, where)
 
-    uuid, locale, elsewhere = desk.read(whose, look)
+    (uuid, locale, elsewhere), plain = desk.read(whose, look)
     if elsewhere:
-        return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
+        headers = caching.told(settings_of(request), [group_names.OUTLINE], plain=plain)
+        return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301, headers)
     _note(desk, request, asked.preview)
     found = _rendered(desk, reader, request, uuid, locale, asked)
     return _answer(request, _with_groups(_in_form(desk, reader, found, form), groups))
@@ -314,16 +315,9 @@ def _with_groups(body: _Body, wanted: bool) -> _Body:
 
 
 def _answer(request: Request, body: _Body) -> Response:
-    settings = settings_of(request)
-    headers = {
-        "ETag": body.etag,
-        "Cache-Control": caching.control(settings, plain=body.plain),
-        "Vary": VARY,
-    }
-    if body.plain:
-        headers |= caching.groups(settings, body.groups.split())
-        if body.since is not None:
-            headers["Last-Modified"] = conditional.http_date(body.since)
+    headers = caching.told(settings_of(request), body.groups.split(), plain=body.plain) | {"ETag": body.etag}
+    if body.plain and body.since is not None:
+        headers["Last-Modified"] = conditional.http_date(body.since)
     # Whoever waits for the answer does not wait for a writer.
     later = BackgroundTask(body.keep) if body.keep is not None else None
     had = serving.checked(request, body.etag, headers, body.since)
@@ -331,31 +325,6 @@ def _answer(request: Request, body: _Body) -> Response:
         had.background = later
         return had
     return Response(body.data, media_type="application/json", headers=headers, background=later)
-
-
-@router.get(
-    "/outline", response_model=wire.reading.ReadOutline, operation_id="read_outline", responses=REFUSALS
-)
-def read_outline(
-    reader: Reader,
-    desk: AtDesk,
-    request: Request,
-    asked: Asked,
-    locale: Locale = "",
-    below: Annotated[
-        str, Query(description="The entry whose pages are wanted; the top when not given.")
-    ] = "",
-    depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
-) -> Answer:
-    """Pages in the order of the outline, nested, up to 500 of them."""
-    whose, seen = seen_by(desk, reader, asked.preview)
-
-    def look(view: View) -> Answer:
-        where = seen or asked.place(view)
-        tag = reading.best_locale(view, locale, languages(request))
-        return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
-
-    return desk.read(whose, look)
 
 
 @router.get(
@@ -478,7 +447,7 @@ def rendition(
         return Response(status_code=302, headers=there)
     kept = _kept(request, desk, reader, asked, sha256, wish.focus)
     headers = {**serving.SAFE, **kept, "ETag": f'"{wish.etag}"'}
-    if (had := serving.checked(request, headers["ETag"], headers)) is not None:
+    if (had := serving.checked(request, headers["ETag"], headers, media_type=wish.media_type)) is not None:
         return had
     media_type, data = serving.maker_of(request).rendition(wish, desk.clock.now(), crop, row)
     return Response(data, media_type=media_type, headers=headers)

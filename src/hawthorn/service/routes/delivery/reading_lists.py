@@ -1,4 +1,4 @@
-"""Lists for those who read: chosen and sorted by fields, with what they relate to; counts; several questions in one call."""
+"""Lists for those who read: chosen and sorted by fields, with what they relate to; counts; the outline; several questions in one call."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ from hawthorn.core import groups as group_names
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.filtering import START
 from hawthorn.core.messages import said
-from hawthorn.operations.delivery import reading, reading_lists, relations, rendering
+from hawthorn.operations.delivery import outline, reading, reading_lists, relations, rendering
 from hawthorn.operations.delivery.reading_lists import Wish
 from hawthorn.operations.delivery.relations import Answer, Bodies
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import caching, problems, serving
-from hawthorn.service.context import VARY, AtDesk, Reader, next_page, settings_of
+from hawthorn.service.context import AtDesk, Reader, next_page, settings_of
 from hawthorn.service.kept import Answered, keeping_for_readers, kept_of
 from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.delivery.reading import (
@@ -210,6 +210,44 @@ async def counted(
     return await kept_of(request).answer(reader, request, look)
 
 
+@router.get(
+    "/outline",
+    response_model=wire.reading.ReadOutline,
+    operation_id="read_outline",
+    responses={**REFUSALS, **serving.UNCHANGED},
+)
+@keeping_for_readers
+async def read_outline(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    asked: Asked,
+    locale: Locale = "",
+    below: Annotated[
+        str, Query(description="The entry whose pages are wanted; the top when not given.")
+    ] = "",
+    depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
+) -> Response:
+    """Pages in the order of the outline, nested, up to 500 of them."""
+
+    def look() -> Answered:
+        whose, seen = seen_by(desk, reader, asked.preview)
+
+        def answer(view: View) -> tuple[list[outline.ReadNode], list[str], bool]:
+            place = seen or asked.place(view)
+            wanted = reading.best_locale(view, locale, languages(request))
+            there = reading.Place() if place.limited else place
+            placed = [kind.name for kind in view.setup.types.values() if kind.parent or kind.site]
+            items = outline.tree(view, there, wanted, below, depth)
+            return items, placed, reading.for_everybody(view, place)
+
+        items, types, plain = desk.read(whose, answer)
+        data = json.dumps({"items": items}, ensure_ascii=False).encode()
+        return _answered(request, data, types, group_names.OUTLINE, plain=plain, keep=plain)
+
+    return await kept_of(request).answer(reader, request, look)
+
+
 @router.post(
     "/questions", response_model=wire.reading.ReadAnswers, operation_id="read_questions", responses=REFUSALS
 )
@@ -241,7 +279,7 @@ def questions(body: wire.reading.ReadQuestions, reader: Reader, desk: AtDesk, re
     return Response(
         b'{"answers":{' + b",".join(pairs) + b"}}",
         media_type="application/json",
-        headers=_headers(request, plain=False),
+        headers=caching.told(settings_of(request), [], plain=False),
     )
 
 
@@ -285,17 +323,16 @@ def _keep(desk: Desk, source: Bodies, seq: int, plain: bool) -> None:
         desk.db.write(keep)
 
 
-def _headers(request: Request, *, plain: bool, types: Iterable[str] = ()) -> dict[str, str]:
-    settings = settings_of(request)
-    headers = {
-        "Cache-Control": caching.control(settings, plain=plain),
-        "Vary": VARY,
-    }
-    return headers | (caching.groups(settings, (group_names.lists(one) for one in types)) if plain else {})
-
-
 def _answered(
-    request: Request, data: bytes, types: Iterable[str], *, plain: bool, keep: bool, link: str = ""
+    request: Request,
+    data: bytes,
+    types: Iterable[str],
+    *more: str,
+    plain: bool,
+    keep: bool,
+    link: str = "",
 ) -> Answered:
-    etag = etags.of(data)
-    return Answered(data, link, {**_headers(request, plain=plain, types=types), "ETag": etag}, keep)
+    """An answer that is let go of with the lists of its types, and with `more` groups."""
+    groups = [*more, *(group_names.lists(one) for one in types)]
+    headers = caching.told(settings_of(request), groups, plain=plain) | {"ETag": etags.of(data)}
+    return Answered(data, link, headers, keep)

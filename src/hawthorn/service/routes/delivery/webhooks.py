@@ -52,7 +52,7 @@ def add(body: wire.delivery.WebhookAsk, me: Who, desk: AtDesk) -> Answer:
     """Tell somebody from now on; the answer holds the secret, which is shown this once."""
 
     def do(act: Act) -> Answer:
-        uuid, secret = webhooks.add(act, Wanted(**body.model_dump()))
+        uuid, secret = webhooks.add(act, Wanted(**body.model_dump(exclude_none=True)))
         return show_webhooks.webhook(act, webhooks.find(act, uuid)) | {"secret": secret}
 
     return desk.write(me, do)

@@ -131,7 +131,7 @@ def calendar(token: str, desk: AtDesk, request: Request) -> Response:
     data = ical.written(read, _public(request))
     etag = etags.of(data)
     headers = {"ETag": etag, "Cache-Control": "private, no-cache", "X-Robots-Tag": "noindex"}
-    had = checked(request, etag, headers)
+    had = checked(request, etag, headers, media_type=ical.MEDIA_TYPE)
     return had or Response(data, headers=headers, media_type=f"{ical.MEDIA_TYPE}; charset=utf-8")
 
 
