@@ -6,6 +6,7 @@ import contextlib
 import http.client
 import json
 import re
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -343,6 +344,18 @@ def test_who_was_let_in_or_answered_a_moment_ago_is_waited_for(house: House) -> 
             answer = line.getresponse()
             assert (answer.status, answer.headers["connection"]) == (200, "close")
             line.close()
+
+
+def test_nobody_is_let_in_who_would_be_cut_off(house: House) -> None:
+    """Whoever knocks while it stops finds nobody, and is not let in first."""
+    with serving(house) as (server, url):
+        host, port = url.removeprefix("http://").split(":")
+        with socket.create_connection((host, int(port))):
+            server.stop()
+            eventually(lambda: server.stopping.begun)  # type: ignore[attr-defined]
+            time.sleep(0.1)
+            with pytest.raises(ConnectionRefusedError):
+                socket.create_connection((host, int(port)), timeout=30).close()
 
 
 def test_streams_end_first_so_that_a_stop_takes_no_time(house: House) -> None:
