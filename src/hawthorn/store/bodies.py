@@ -82,7 +82,7 @@ def keep(
 
 
 def groups_of(conn: sqlite3.Connection, entry: int, deps: Iterable[tuple[int, str]]) -> list[str]:
-    """The groups of a body (`core.groups`): its entry and those that it depends on, and the lists that it holds."""
+    """The groups of a body (`core.groups`): its entry (0 for none) and those that it depends on, and the lists that it holds."""
     some = list(deps)
     ids = list(dict.fromkeys([entry, *sorted(target for target, _ in some if target)]))
     rows = conn.execute(
@@ -141,15 +141,12 @@ def forget_type(conn: sqlite3.Connection, type: str) -> None:
     conn.execute("DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (type,))
 
 
-def changed_with(
-    conn: sqlite3.Connection, entries: Iterable[int], lists: Iterable[str], seq: int
-) -> list[tuple[int, str]]:
-    """What changed of what is out with an event: entries, each with its facet, and the lists (0) of some types."""
+def changed_with(conn: sqlite3.Connection, seq: int, most: int) -> list[tuple[int, str]]:
+    """What changed of what is out with an event: the lists (0) of some types, and entries, each with its facet; at most so many."""
     rows = conn.execute(
-        "SELECT c.target, c.facet FROM json_each(?1) j CROSS JOIN change c ON c.target = j.value AND c.stage = 2 "
-        "AND c.facet IN ('out', 'address') AND c.seq = ?3 "
-        "UNION SELECT 0, j.value FROM json_each(?2) j CROSS JOIN change c ON c.target = 0 AND c.stage = 2 AND c.facet = j.value AND c.seq = ?3",
-        (json.dumps(list(entries)), json.dumps(list(lists)), seq),
+        "SELECT target, facet FROM change WHERE seq = ? AND stage = 2 AND (target = 0 OR facet IN ('out', 'address')) "
+        "ORDER BY target LIMIT ?",
+        (seq, most),
     ).fetchall()
     return [(row[0], row[1]) for row in rows]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from hawthorn.core.quick import dataclass
@@ -121,3 +121,17 @@ def tops(conn: sqlite3.Connection, types: Collection[Any]) -> list[Top]:
             (json.dumps(list(types)),),
         ),
     )
+
+
+def namesakes(
+    conn: sqlite3.Connection, entries: Iterable[int], stage: int, locales: Iterable[str]
+) -> list[int]:
+    """The entries that have the same slug at the same place as some in another language: who has none of that language's is found there by its source's,
+    until somebody has it."""
+    rows = conn.execute(
+        "SELECT DISTINCT o.entry FROM json_each(?1) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ?2 AND a.until IS NULL "
+        "CROSS JOIN json_each(?3) l CROSS JOIN address o INDEXED BY address_ever ON o.stage = a.stage AND o.locale = l.value "
+        "AND o.parent = a.parent AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry",
+        (json.dumps(sorted(entries)), stage, json.dumps([*locales])),
+    ).fetchall()
+    return [row[0] for row in rows]

@@ -86,7 +86,8 @@ def feed(view: View, name: str, wish: Wish) -> tuple[Feed, str, list[str]]:
         if url:
             items.append(_item(view, site, body, url))
     locale = wish.locale or next(iter(view.setup.locales))
-    changed = max((one.changed for one in items), default=iso(view.now))
+    # An empty one is the same whenever it is asked for.
+    changed = max((one.changed for one in items), default=iso(0))
     return Feed(site.label or site.name, home_of(site), locale, changed, items), found.next, found.types
 
 

@@ -37,6 +37,7 @@ USUAL = ("dispatch.gone", "entry.limited", "import.settled", *WIDE)
 MOST = 50
 """So many webhooks there may be."""
 _MOST_ENTRIES = 1_000
+_MOST_CHANGES = 4_000
 _MOST_PAGES = 2_000
 _LONGEST_URL = 500
 BOTH = 24 * 3600
@@ -235,7 +236,7 @@ def told(view: View, event: Event) -> Told:
     payload = json.loads(event.json) if event.json else {}
     ids = events.entries_of(view.conn, event.seq, _MOST_ENTRIES + 1)
     about = [entries.entry_by_id(view.conn, id) for id in ids[:_MOST_ENTRIES]]
-    changed = _changed(view, about, event)
+    changed = bodies.changed_with(view.conn, event.seq, _MOST_CHANGES + 1)
     pages, more = _pages(view, about, changed, _instant_of(event, payload))
     locales = _locales(payload)
     data: dict[str, Any] = {
@@ -245,8 +246,8 @@ def told(view: View, event: Event) -> Told:
             {"id": e.uuid, "type": e.type, "locales": sorted(locales.get(e.uuid, set()))} for e in about
         ],
         "pages": pages,
-        "groups": _groups(about, changed, event.kind),
-        "more": more or len(ids) > _MOST_ENTRIES,
+        "groups": _groups(view, changed, event.kind),
+        "more": more or len(ids) > _MOST_ENTRIES or len(changed) > _MOST_CHANGES,
     }
     for name in ("dispatch", "job", "strand", "stage"):
         if isinstance(payload.get(name), str):
@@ -277,12 +278,6 @@ def concerns(view: View, hook: Webhook, one: Told) -> bool:
         and (not wanted.sections or bool(chosen & permission.around(view, entry.id, entry.section)))
         for entry in one.about
     )
-
-
-def _changed(view: View, about: Iterable[Entry], event: Event) -> list[tuple[int, str]]:
-    known = [*about]
-    lists = {f"list:{e.type}" for e in known}
-    return bodies.changed_with(view.conn, [e.id for e in known], lists, event.seq)
 
 
 def _pages(
@@ -317,13 +312,12 @@ def _instant_of(event: Event, payload: Mapping[str, Any]) -> int:
     return min(event.at, timeline.parse_instant(at)) if isinstance(at, str) and at else event.at
 
 
-def _groups(about: Iterable[Entry], changed: Sequence[tuple[int, str]], kind: str) -> list[str]:
-    """The groups that a cache drops: each entry that changed, the lists of its type, and the outline where addresses did."""
+def _groups(view: View, changed: Sequence[tuple[int, str]], kind: str) -> list[str]:
+    """The groups that a cache drops: each entry that changed, the lists of its type, and the outline where addresses did. Besides what an event
+    is about, others may change with it: who is found at an address no more, as somebody else has it."""
     if kind.startswith(WIDE):
         return [groups.ALL]
-    out = {id for id, _ in changed}
-    found = [groups.entry(e.uuid) for e in about if e.id in out]
-    found += [groups.lists(facet.removeprefix("list:")) for id, facet in changed if id == 0]
+    found = bodies.groups_of(view.conn, 0, changed)
     return found + ([groups.OUTLINE] if any(facet == "address" for _, facet in changed) else [])
 
 

@@ -15,7 +15,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import moves as move_store
-from hawthorn.store import standings
+from hawthorn.store import outline, standings
 from hawthorn.store.standings import DRAFT, RELEASE, There, Values
 
 
@@ -66,6 +66,7 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
     _settle_places(act, entries, there, places, stage, since)
     if stage == RELEASE:
         moved = _settle_addresses(act, entries, there, places, since)
+        moved |= {*outline.namesakes(act.conn, moved, stage, act.setup.locales)}
         changes += [(stage, entry, "address") for entry in sorted(moved)]
         changes += [(stage, 0, f"list:{type}") for type in entry_store.types_of(act.conn, entries)]
     standings.note_changes(act.conn, changes, act.next_seq, since)
