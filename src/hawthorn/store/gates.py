@@ -234,6 +234,19 @@ def commons_out(conn: sqlite3.Connection, entries: Collection[int]) -> set[int]:
     return {row[0] for row in rows}
 
 
+def out_now(conn: sqlite3.Connection, entries: Collection[int]) -> dict[int, dict[str, int]]:
+    """The locales in which entries are out, with their editions, by entry."""
+    rows = conn.execute(
+        "SELECT d.entry, d.locale, d.id FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value "
+        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL",
+        (json.dumps(sorted(entries)),),
+    ).fetchall()
+    out: dict[int, dict[str, int]] = {}
+    for entry, locale, edition in rows:
+        out.setdefault(entry, {})[locale] = edition
+    return out
+
+
 def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[EntryName]:
     """Entries with their types."""
     return shaped.every(

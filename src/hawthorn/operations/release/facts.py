@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import compact, contenttypes, fields, slots
@@ -65,9 +65,11 @@ def candidates(
     at: int | None = None,
     also_out: Iterable[int] = (),
     planning: bool = False,
+    leaving: Collection[tuple[int, str]] = (),
 ) -> dict[int, Candidate]:
     """What each gate looks at, by edition. `also_out` are entries that will be out by then for other reasons;
-    `planning` also looks at addresses that are planned."""
+    `planning` also looks at addresses that are planned, and `leaving` are entries with the locales in which they go from theirs
+    along with it."""
     instant = view.now if at is None else at
     going_by_entry: dict[int, set[str]] = {}
     for g in going:
@@ -79,7 +81,7 @@ def candidates(
     titles = {edition: t.title for t in targets.values() for edition in t.out}
     planned = set(also_out)
     places = placing.places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
-    taken = addresses.taken(view, going, facts, places, instant, planning)
+    taken = addresses.taken(view, going, facts, places, instant, planning, leaving)
     cycles = placing.cycles(view, going, facts, places)
     roofless = placing.roofless(view, going, facts, places, going_by_entry, planned, instant)
     overridden = _overridden(view, going)

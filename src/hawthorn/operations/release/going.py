@@ -13,7 +13,7 @@ from hawthorn.core.dispatch import Held, Plan
 from hawthorn.core.messages import told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, bringing, drafts, inside, planning, review
+from hawthorn.operations.release import applying, bringing, drafts, inside, planning, requested, review
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -53,7 +53,8 @@ def run_due(act: Act) -> list[int]:
 
 
 def lines_of(view: View, id: int) -> list[Line]:
-    """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now."""
+    """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now, and the shared fields leave
+    with what is the last text by then, and come with one that finds none."""
     out: list[Line] = []
     for m in move_store.asked(view.conn, id):
         about = (
@@ -68,7 +69,7 @@ def lines_of(view: View, id: int) -> list[Line]:
             m.type,
         )
         out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along, about=m))
-    return out
+    return requested.with_shared(view, out, id)
 
 
 def payload_of(move: AskedMove | Move) -> dict[str, Any]:
@@ -98,11 +99,24 @@ def go(act: Act, id: int, instant: int) -> None:
         return
     if staying:
         _hold_back(act, row, staying)
+    _keep_shared(act, row, lines)
     applying.apply(act, planned, instant, id)
     _put_away(act, lines, removal, archival, instant)
     tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
     _submit(act, row, lines)
     inside.bring_in(act, id)
+
+
+def _keep_shared(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:
+    """Keep which shared fields came and left, where that is not what was planned: what is undone is what was done."""
+    kept = {m.edition for m in move_store.asked(act.conn, row.id)}
+    here = {x.edition for x in lines}
+    if kept - here:
+        move_store.drop_moves(act.conn, row.id, kept - here)
+    if here - kept:
+        move_store.add_moves(
+            act.conn, row.id, [x.as_new() for x in lines if x.edition not in kept], row.owner
+        )
 
 
 def quiet_at_of(row: Dispatch, instant: int) -> int | None:

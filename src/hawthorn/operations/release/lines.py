@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import field
 from typing import Any, TypedDict
 
@@ -110,11 +110,14 @@ class Line:
 
 class Lines(list[Line]):
     """The lines of a dispatch being made, one for an edition, with what is asked of each that comes in. `written` are the revisions
-    that were written inside it, by edition."""
+    that were written inside it, by edition, and `coming` the entries (UUIDs) with the locales that are to be out after it."""
 
-    def __init__(self, written: Mapping[int, int] | None = None) -> None:
+    def __init__(
+        self, written: Mapping[int, int] | None = None, coming: Collection[tuple[str, str]] = ()
+    ) -> None:
         super().__init__()
         self.written = written or {}
+        self.coming = coming
         self.editions: set[int] = set()
         self.leaving: set[int] = set()
 

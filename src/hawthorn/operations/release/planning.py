@@ -150,10 +150,11 @@ def plan_lines(
     about = facts.of_editions(view, leading, [x.about for x in lines if x.about is not None])
     before = gates.moved_by(view.conn, moves.OUT, instant, beside)
     also = {entry for entry, _ in before}
-    asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
+    gone = _leaving(view, lines)
+    asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning, leaving=gone)
     stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
     ending = {x.uuid for x in lines if x.does.ends or x.does.shelves}
-    left = _left_below(view, lines)
+    left = _left_below(view, lines, gone)
     parting = leaving.unmet(view, lines, beside, instant)
     flows = workflows.Flows(view)
     found: list[MoveFacts] = []
@@ -260,12 +261,17 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     ]
 
 
-def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
+def _leaving(view: View, lines: Sequence[Line]) -> set[tuple[int, str]]:
+    """The entries with the locales in which they are out no more afterwards."""
+    some = [x.edition for x in lines if x.leaves and x.locale != COMMON]
+    return {*entries.of_editions(view.conn, some).values()} if some else set()
+
+
+def _left_below(view: View, lines: Sequence[Line], leaving: set[tuple[int, str]]) -> dict[int, list[Unmet]]:
     """What would be left without an address below pages that leave, by the place of the line of each."""
-    if not any(x.leaves for x in lines):
+    if not leaving:
         return {}
     own = entries.of_editions(view.conn, [x.edition for x in lines])
-    leaving = {own[x.edition] for x in lines if x.leaves and x.locale != COMMON}
     coming: dict[int, set[str]] = {}
     for x in lines:
         if x.leads and x.stage == RELEASE:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import moves, timeline
@@ -15,13 +15,14 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import bringing, inside, set_fields, workflows
 from hawthorn.operations.release.lines import Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions, standings
-from hawthorn.store.entries import Edition
+from hawthorn.store import dispatches as store
+from hawthorn.store import entries, gates, revisions, standings
+from hawthorn.store.entries import Edition, Entry
 
 
 def asked(view: View, requests: Sequence[MoveRequest]) -> Lines:
     """The lines of what somebody asks for now; raises for what cannot be."""
-    lines = Lines()
+    lines = Lines(coming=_coming(view, requests))
     for request in requests:
         lines_for(view, request, lines)
     return lines
@@ -30,7 +31,7 @@ def asked(view: View, requests: Sequence[MoveRequest]) -> Lines:
 def gathered(view: View, requests: Sequence[MoveRequest], dispatch: int) -> Lines:
     """The lines of what was put into an open dispatch. What cannot be worked out any more, as its entry was removed, or its stage or field is
     gone, is a line that says so: it keeps the rest from going until it is taken out, and hides nothing of it."""
-    lines = Lines(inside.written(view, dispatch))
+    lines = Lines(inside.written(view, dispatch), _coming(view, requests))
     for request in requests:
         there = len(lines)
         try:
@@ -86,7 +87,7 @@ def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = Fals
     title = permission.title(view, entry.id, entry.source_locale if tag == COMMON else tag)
     stand = standings.now_at(view.conn, list(rows))
     holding = set_fields.holding(kind, named, rows.values(), payload) if verb.writes else ()
-    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving, holding)):
+    for touched in verb.touches(_around(entry, named, rows, stand, stage, lines, holding)):
         one = rows[touched.edition]
         here = stand.get(one.id, {})
         own = not along and not touched.along
@@ -138,19 +139,95 @@ def _stands_on(view: View, here: Mapping[int, timeline.Standing], revision: int 
     return any(s.revision == revision and view.setup.orders[s.stage] >= goal.order for s in here.values())
 
 
+def _coming(view: View, requests: Sequence[MoveRequest]) -> set[tuple[str, str]]:
+    """The entries with the locales that are asked to be out."""
+    tags = {tag.casefold(): tag for tag in view.setup.locales}
+    return {(one.uuid, tags.get(one.locale.casefold(), "")) for one in requests if moves.asked(one.verb).outs}
+
+
 def _around(
+    entry: Entry,
     named: Edition,
     rows: Mapping[int, Edition],
     stand: Mapping[int, Mapping[int, timeline.Standing]],
     stage: int,
-    leaving: Collection[int],
+    lines: Lines,
     holding: Sequence[int] = (),
 ) -> moves.Around:
-    """An entry as a move finds it, once the lines before it have gone."""
+    """An entry as a move finds it, once the lines before it have gone; what others bring in stays, whichever was asked for first."""
     common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
-    others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
-    stay = any(stage in stand.get(n, {}) for n in others)
+    others = [e for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in lines.leaving]
+    stay = any(stage in stand.get(e.id, {}) or (entry.uuid, e.locale) in lines.coming for e in others)
     return moves.Around(named.id, common, tuple(rows), stay, tuple(holding))
+
+
+def with_shared(view: View, lines: list[Line], dispatch: int) -> list[Line]:
+    """Lines that were kept, as they are by the time of their dispatch: the shared fields leave with the last text and with no other, and come with one
+    that finds none. Which that is may have changed since it was planned."""
+    of_entry: dict[int, list[Line]] = {}
+    for x in lines:
+        if x.about is not None:
+            of_entry.setdefault(x.about.entry, []).append(x)
+    of_entry = {entry: mine for entry, mine in of_entry.items() if any(_parts(x) or _comes(x) for x in mine)}
+    if not of_entry:
+        return lines
+    at = store.by_id(view.conn, dispatch).at or view.now
+    coming = {one for one in gates.moved_by(view.conn, moves.OUT, at, dispatch) if one[0] in of_entry}
+    going = {one for one in gates.moved_by(view.conn, moves.LEAVING, at, dispatch) if one[0] in of_entry}
+    now = gates.out_now(view.conn, of_entry)
+    dropped: set[int] = set()
+    added: list[Line] = []
+    for entry, mine in of_entry.items():
+        common = next((x for x in mine if x.locale == COMMON), None)
+        out = {*now.get(entry, {})} | {t for e, t in coming if e == entry} - {
+            t for e, t in going if e == entry
+        }
+        after = (
+            (out | {x.locale for x in mine if _comes(x)}) - {COMMON} - {x.locale for x in mine if x.leaves}
+        )
+        if common is not None:
+            if after and common.leaves and not common.asked and any(_parts(x) for x in mine):
+                dropped.add(common.edition)
+        elif not after and COMMON in now.get(entry, {}):
+            one = next(x for x in mine if _parts(x))
+            about = (one.verb, now[entry][COMMON], one.stage, None, False, one.uuid, COMMON, one.title)
+            added.append(Line(*about, one.type, asked=False))
+        elif COMMON not in out and any(_comes(x) for x in mine):
+            added += _shared_along(view, entry, next(x for x in mine if _comes(x)))
+    return [x for x in lines if x.edition not in dropped] + added
+
+
+def _shared_along(view: View, entry: int, line: Line) -> list[Line]:
+    """The shared fields of an entry as they go along with a text that comes out, where anything was written in them."""
+    common = entries.edition(view.conn, entry, COMMON)
+    if common is None or common.head is None:
+        return []
+    flow = workflows.of(view, entries.entry_by_id(view.conn, entry), line.locale)
+    stand = standings.now_at(view.conn, [common.id, line.edition])
+    revision = bringing.with_text(view, flow, common, stand)
+    about = (
+        line.verb,
+        common.id,
+        line.stage,
+        revision,
+        line.regress,
+        line.uuid,
+        COMMON,
+        line.title,
+        line.type,
+    )
+    return [Line(*about, follows=line.follows, asked=False)]
+
+
+def _comes(line: Line) -> bool:
+    """Whether a text comes out by itself."""
+    return line.does.outs and not line.does.writes and line.leads and line.locale != COMMON
+
+
+def _parts(line: Line) -> bool:
+    """Whether a text of an entry leaves by itself, and not the entry as a whole."""
+    does = line.does
+    return line.leaves and line.locale != COMMON and not (does.ends or does.shelves or does.made)
 
 
 def _brought(

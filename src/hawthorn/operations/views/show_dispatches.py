@@ -10,6 +10,7 @@ from hawthorn.core import contenttypes, moves, timeline
 from hawthorn.core import fields as read_fields
 from hawthorn.core.revision import Content, brought
 from hawthorn.core.timeline import PlannedTime, iso
+from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
@@ -259,11 +260,11 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> MoveLine:
 def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
     """A dispatch with its moves, and for a planned one what would hold it now."""
     moves = move_store.moves(view.conn, row.id, -1 if whole else 20)
-    unmet: dict[int, Line] = {}
+    unmet: dict[int, list[Unmet]] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
         lines = going.lines_of(view, row.id)
         planning.plan_lines(view, lines, row.at, beside=row.id, quiet_at=going.quiet_at_of(row, row.at))
-        unmet = dict(enumerate(lines))
+        unmet = _unmet_of(moves, lines)
     inside = strand_store.of_dispatch(view.conn, row.id)
     written, heads = {s.edition: s.name for s in inside}, {s.edition: s.head for s in inside}
     numbers = revisions.numbers(view.conn, set(heads.values()))
@@ -309,13 +310,22 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
                 "along": bool(m.along),
                 **_carried(view, m.verb, m.type, going.payload_of(m), m.locale, m.revision),
                 "strand": written.get(m.edition, ""),
-                "unmet": [{**planning.condition(view, u), "who": []} for u in unmet[n].unmet]
-                if n in unmet
-                else [],
+                "unmet": [{**planning.condition(view, u), "who": []} for u in unmet.get(m.edition, ())],
             }
-            for n, m in enumerate(moves)
+            for m in moves
         ],
     }
+
+
+def _unmet_of(kept: Sequence[Move], lines: Sequence[Line]) -> dict[int, list[Unmet]]:
+    """What is unmet of each move, by edition; of shared fields that come along with a text by then, with that."""
+    out = {x.edition: list(x.unmet) for x in lines}
+    first = {m.uuid: m.edition for m in reversed(kept)}
+    asked = {m.edition for m in kept}
+    for x in lines:
+        if x.edition not in asked and x.unmet and x.uuid in first:
+            out.setdefault(first[x.uuid], []).extend(x.unmet)
+    return out
 
 
 def _review(view: View, row: DispatchReview) -> DispatchReviewShown:
