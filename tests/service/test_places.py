@@ -164,13 +164,27 @@ def standing(house: House) -> dict[str, list[str]]:
     return out
 
 
+def ever(house: House) -> list[set[str]]:
+    """The editions that were out at each instant at which anything came or left, of the one entry that there is; where any was."""
+    with house.desk.db.read() as conn:
+        rows = conn.execute(
+            "SELECT d.locale, s.since, coalesce(s.until, 1 << 62) FROM standing s JOIN edition d ON d.id = s.edition WHERE s.stage = 2"
+        ).fetchall()
+    instants = sorted({at for _, *both in rows for at in both})
+    out = ({locale for locale, since, until in rows if since <= at < until} for at in instants)
+    return [one for one in out if one]
+
+
 @pytest.mark.parametrize("turned", [False, True])
 def test_the_shared_fields_stay_where_one_text_goes_and_another_comes(house: House, turned: bool) -> None:
     page = sheet(house, "Lamp", slug="lamp")
     save(house, page, "fr", title="Lampe", slug="lampe")
     go(house, (page, "fr"))
     both = [(page, "fr", "withdraw"), (page, "en", "release")]
-    went = go(house, *(reversed(both) if turned else both))
+    asked = [MoveRequest(*one) for one in (reversed(both) if turned else both)]
+    found = house.desk.read(house.who("ida"), partial(planning.check, requests=asked))
+    assert {line.locale for line in found.lines} == {"en", "fr"}
+    went = house.do("ida", lambda a: dispatches.make(a, asked))
     assert standing(house) == {page: ["*", "en"]}
     house.do("ida", lambda a: undoing.undo(a, went))
     assert standing(house) == {page: ["*", "fr"]}
@@ -208,6 +222,7 @@ def test_the_shared_fields_leave_with_the_text_that_is_the_last_by_then(
     house.clock.at = begun + 3 * 3_600 * SECOND
     house.by_scheduler(lambda a: None)
     assert standing(house).get(page, []) == last
+    assert all("*" in one and len(one) > 1 for one in ever(house))
     _, latest = max(made)
     house.do("ida", lambda a: undoing.undo(a, latest))
     assert all("*" in one for one in standing(house).values())
