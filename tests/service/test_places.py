@@ -228,6 +228,25 @@ def test_the_shared_fields_leave_with_the_text_that_is_the_last_by_then(
     assert all("*" in one for one in standing(house).values())
 
 
+@pytest.mark.parametrize("verb", ["remove", "archive"])
+@pytest.mark.parametrize("hour", [0, 1])
+def test_what_was_begun_since_goes_with_its_entry(house: House, verb: str, hour: int) -> None:
+    """A language that was not thought of when the entry was to be put away stays with readers no longer than the rest."""
+    page = sheet(house, "Lamp", slug="lamp")
+    go(house, (page, "en"))
+    begun = house.clock.at
+    hours = [When(instant=timeline.iso(begun + n * 3_600 * SECOND)) for n in (1, 2)]
+    away = go(house, (page, "en", verb), when=hours[1])
+    save(house, page, "fr", title="Lampe", slug="lampe")
+    go(house, (page, "fr"), when=hours[0] if hour else None)
+    house.clock.at = begun + 3 * 3_600 * SECOND
+    house.by_scheduler(lambda a: None)
+    assert (standing(house), addresses(house)) == ({}, {})
+    house.do("ida", lambda a: undoing.undo(a, away))
+    assert standing(house) == {page: ["*", "en", "fr"]}
+    assert {locale for _, locale in addresses(house)} == {"en", "fr"}
+
+
 def kept(http: httpx.Client, pages: list[str]) -> dict[str, tuple[int, bytes, set[str], bool]]:
     """What a cache would hold of each address: its status, its content, the groups with which it is let go, and whether it is kept."""
     paths = [

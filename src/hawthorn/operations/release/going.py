@@ -53,8 +53,8 @@ def run_due(act: Act) -> list[int]:
 
 
 def lines_of(view: View, id: int) -> list[Line]:
-    """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now, and the shared fields leave
-    with what is the last text by then, and come with one that finds none."""
+    """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now, and what else there
+    is to take along by then is with them."""
     out: list[Line] = []
     for m in move_store.asked(view.conn, id):
         about = (
@@ -69,7 +69,7 @@ def lines_of(view: View, id: int) -> list[Line]:
             m.type,
         )
         out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along, about=m))
-    return requested.with_shared(view, out, id)
+    return requested.by_then(view, out, id)
 
 
 def payload_of(move: AskedMove | Move) -> dict[str, Any]:
@@ -99,7 +99,7 @@ def go(act: Act, id: int, instant: int) -> None:
         return
     if staying:
         _hold_back(act, row, staying)
-    _keep_shared(act, row, lines)
+    _keep_by_then(act, row, lines)
     applying.apply(act, planned, instant, id)
     _put_away(act, lines, removal, archival, instant)
     tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
@@ -107,8 +107,10 @@ def go(act: Act, id: int, instant: int) -> None:
     inside.bring_in(act, id)
 
 
-def _keep_shared(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:
-    """Keep which shared fields came and left, where that is not what was planned: what is undone is what was done."""
+def _keep_by_then(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:
+    """Keep what else came and left by then than was planned: what is undone is what was done."""
+    if all(x.about is not None for x in lines) and len(lines) == move_store.count_moves(act.conn, row.id):
+        return
     kept = {m.edition for m in move_store.asked(act.conn, row.id)}
     here = {x.edition for x in lines}
     if kept - here:

@@ -161,38 +161,63 @@ def _around(
     return moves.Around(named.id, common, tuple(rows), stay, tuple(holding))
 
 
-def with_shared(view: View, lines: list[Line], dispatch: int) -> list[Line]:
-    """Lines that were kept, as they are by the time of their dispatch: the shared fields leave with the last text and with no other, and come with one
-    that finds none. Which that is may have changed since it was planned."""
+def by_then(view: View, lines: list[Line], dispatch: int) -> list[Line]:
+    """Lines that were kept, as they are by the time of their dispatch. The shared fields leave with the last text and with no other, and come with one
+    that finds none; an entry that is put away goes in all that was written of it. What that is may have changed since it was planned."""
     of_entry: dict[int, list[Line]] = {}
     for x in lines:
         if x.about is not None:
             of_entry.setdefault(x.about.entry, []).append(x)
-    of_entry = {entry: mine for entry, mine in of_entry.items() if any(_parts(x) or _comes(x) for x in mine)}
+    away = {n: mine for n, mine in of_entry.items() if any(_puts_away(x) for x in mine)}
+    of_entry = {
+        n: mine for n, mine in of_entry.items() if n not in away and any(_parts(x) or _comes(x) for x in mine)
+    }
+    return _with_all_of_it(view, _with_shared(view, lines, of_entry, dispatch), away)
+
+
+def _with_all_of_it(view: View, lines: list[Line], away: Mapping[int, Sequence[Line]]) -> list[Line]:
+    """With the editions of what is put away that were begun since."""
+    if not away:
+        return lines
+    here = {x.edition for x in lines}
+    added: list[Line] = []
+    for one in gates.editions_of(view.conn, away):
+        if one.id not in here:
+            line = next(x for x in away[one.entry] if _puts_away(x))
+            about = (line.verb, one.id, line.stage, None, False, line.uuid, one.locale, line.title, line.type)
+            added.append(Line(*about, asked=False))
+    return lines + added
+
+
+def _with_shared(
+    view: View, lines: list[Line], of_entry: Mapping[int, Sequence[Line]], dispatch: int
+) -> list[Line]:
     if not of_entry:
         return lines
     at = store.by_id(view.conn, dispatch).at or view.now
-    coming = {one for one in gates.moved_by(view.conn, moves.OUT, at, dispatch) if one[0] in of_entry}
-    going = {one for one in gates.moved_by(view.conn, moves.LEAVING, at, dispatch) if one[0] in of_entry}
     now = gates.out_now(view.conn, of_entry)
+    out: dict[int, set[str]] = {entry: {*now.get(entry, ())} for entry in of_entry}
+    for entry, locale in gates.moved_by(view.conn, moves.OUT, at, dispatch):
+        out.get(entry, set()).add(locale)
+    for entry, locale in gates.moved_by(view.conn, moves.LEAVING, at, dispatch):
+        out.get(entry, set()).discard(locale)
     dropped: set[int] = set()
     added: list[Line] = []
     for entry, mine in of_entry.items():
         common = next((x for x in mine if x.locale == COMMON), None)
-        out = {*now.get(entry, {})} | {t for e, t in coming if e == entry} - {
-            t for e, t in going if e == entry
-        }
-        after = (
-            (out | {x.locale for x in mine if _comes(x)}) - {COMMON} - {x.locale for x in mine if x.leaves}
-        )
+        after = out[entry] | {x.locale for x in mine if _comes(x)}
+        after -= {COMMON, *(x.locale for x in mine if x.leaves)}
         if common is not None:
             if after and common.leaves and not common.asked and any(_parts(x) for x in mine):
                 dropped.add(common.edition)
-        elif not after and COMMON in now.get(entry, {}):
-            one = next(x for x in mine if _parts(x))
+        elif (
+            (one := next(filter(_parts, mine), None)) is not None
+            and not after
+            and COMMON in now.get(entry, {})
+        ):
             about = (one.verb, now[entry][COMMON], one.stage, None, False, one.uuid, COMMON, one.title)
             added.append(Line(*about, one.type, asked=False))
-        elif COMMON not in out and any(_comes(x) for x in mine):
+        elif COMMON not in out[entry] and any(_comes(x) for x in mine):
             added += _shared_along(view, entry, next(x for x in mine if _comes(x)))
     return [x for x in lines if x.edition not in dropped] + added
 
@@ -217,6 +242,11 @@ def _shared_along(view: View, entry: int, line: Line) -> list[Line]:
         line.type,
     )
     return [Line(*about, follows=line.follows, asked=False)]
+
+
+def _puts_away(line: Line) -> bool:
+    """Whether an entry is removed, or put into the archive, as a whole."""
+    return (line.does.ends or line.does.shelves) and not line.does.made
 
 
 def _comes(line: Line) -> bool:
