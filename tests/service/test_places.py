@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -17,9 +18,10 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import limiting, page_addresses, webhooks
 from hawthorn.operations.delivery.webhooks import Wanted
-from hawthorn.operations.release import dispatches, planning, undoing
+from hawthorn.operations.release import dispatches, going, planning, records, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import View
+from hawthorn.operations.views import health
 from hawthorn.store import events
 from tests.service.made import House, serving
 from tests.service.test_limited import HOME, SHEET
@@ -165,14 +167,18 @@ def standing(house: House) -> dict[str, list[str]]:
 
 
 def ever(house: House) -> list[set[str]]:
-    """The editions that were out at each instant at which anything came or left, of the one entry that there is; where any was."""
+    """The editions of each entry that were out at each instant at which anything of it came or left; where any was."""
     with house.desk.db.read() as conn:
         rows = conn.execute(
-            "SELECT d.locale, s.since, coalesce(s.until, 1 << 62) FROM standing s JOIN edition d ON d.id = s.edition WHERE s.stage = 2"
+            "SELECT d.entry, d.locale, s.since, coalesce(s.until, 1 << 62) FROM standing s JOIN edition d ON d.id = s.edition "
+            "WHERE s.stage = 2"
         ).fetchall()
-    instants = sorted({at for _, *both in rows for at in both})
-    out = ({locale for locale, since, until in rows if since <= at < until} for at in instants)
-    return [one for one in out if one]
+    found = []
+    for entry in {row[0] for row in rows}:
+        mine = [row[1:] for row in rows if row[0] == entry]
+        for at in {instant for _, *both in mine for instant in both}:
+            found.append({locale for locale, since, until in mine if since <= at < until})
+    return [one for one in found if one]
 
 
 @pytest.mark.parametrize("turned", [False, True])
@@ -226,6 +232,67 @@ def test_the_shared_fields_leave_with_the_text_that_is_the_last_by_then(
     _, latest = max(made)
     house.do("ida", lambda a: undoing.undo(a, latest))
     assert all("*" in one for one in standing(house).values())
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_whatever_is_planned_and_undone_no_text_was_ever_out_without_its_shared_fields(
+    house: House, seed: int
+) -> None:
+    """Nor they alone; and nothing ends in a fault, nor leaves anything that does not follow from the rest."""
+    pick = random.Random(seed)
+    pages = [sheet(house, f"Page {n}", slug=f"p{n}") for n in range(3)]
+    made: list[str] = []
+
+    def something(n: int) -> None:
+        page, locale, kind = pick.choice(pages), pick.choice(["en", "fr"]), pick.random()
+        if kind < 0.25:
+            below = {"below": pick.choice([None, None, *pages])}
+            text = {"title": f"T{n}", "slug": f"s{pick.randrange(5)}"}
+            save(house, page, locale, **(below if kind < 0.04 else text))
+        elif kind < 0.75:
+            moves = []
+            for one in pick.sample(pages, pick.randrange(1, 3)):
+                verb = pick.choice([*[ON, ON, OFF] * 6, "archive", "remove"])
+                moves.append((one, locale, verb))
+                if verb in (ON, OFF) and pick.random() < 0.3:
+                    moves.append((one, "fr" if locale == "en" else "en", pick.choice([ON, OFF])))
+            hours = pick.choice([0, 0, 1, 2, 3])
+            when = When(instant=timeline.iso(house.clock.at + hours * 3_600 * SECOND)) if hours else None
+            made.append(go(house, *moves, when=when))
+        elif kind < 0.8 and made:
+            house.do("ida", lambda a: undoing.undo(a, pick.choice(made[-3:])))
+        elif kind < 0.93:
+            house.do("ida", lambda a: entries.bring_back(a, page))
+        else:
+            house.clock.at += pick.choice([1, 2]) * 3_600 * SECOND
+            house.by_scheduler(lambda a: None)
+
+    for n in range(150):
+        with suppress(HawthornError):
+            something(n)
+        assert all("*" in one and len(one) > 1 for one in ever(house))
+    with house.desk.db.read() as conn:
+        assert [line for _, wrong in health.examine(conn) for line in wrong] == []
+        assert conn.execute("SELECT count(*) FROM dispatch WHERE state = 'failed'").fetchone()[0] == 0
+    assert len(ever(house)) > 10
+
+
+def test_what_is_planned_says_already_what_leaves_with_it(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp")
+    save(house, page, "fr", title="Lampe", slug="lampe")
+    go(house, (page, "en"), (page, "fr"))
+    hours = [When(instant=timeline.iso(house.clock.at + n * 3_600 * SECOND)) for n in (1, 2)]
+    french, english = (
+        go(house, (page, tag, OFF), when=when) for tag, when in zip(("fr", "en"), hours, strict=True)
+    )
+
+    def leaves(dispatch: str) -> set[str]:
+        row = house.desk.read(house.who("ida"), lambda v: records.find(v, dispatch))
+        return {x.locale for x in house.desk.read(house.who("ida"), lambda v: going.lines_of(v, row.id))}
+
+    assert (leaves(french), leaves(english)) == ({"fr"}, {"en", "*"})
+    house.do("ida", lambda a: dispatches.cancel(a, french))
+    assert leaves(english) == {"en"}
 
 
 @pytest.mark.parametrize("verb", ["remove", "archive"])

@@ -205,10 +205,11 @@ def _with_shared(
     added: list[Line] = []
     for entry, mine in of_entry.items():
         common = next((x for x in mine if x.locale == COMMON), None)
-        after = out[entry] | {x.locale for x in mine if _comes(x)}
+        after = out[entry] | {x.locale for x in mine if x.leads and x.stage == standings.RELEASE}
         after -= {COMMON, *(x.locale for x in mine if x.leaves)}
         if common is not None:
-            if after and common.leaves and not common.asked and any(_parts(x) for x in mine):
+            told = common.asked or common.does.made
+            if after and common.leaves and not told and any(_parts(x) for x in mine):
                 dropped.add(common.edition)
         elif (
             (one := next(filter(_parts, mine), None)) is not None
@@ -256,8 +257,7 @@ def _comes(line: Line) -> bool:
 
 def _parts(line: Line) -> bool:
     """Whether a text of an entry leaves by itself, and not the entry as a whole."""
-    does = line.does
-    return line.leaves and line.locale != COMMON and not (does.ends or does.shelves or does.made)
+    return line.leaves and line.locale != COMMON and not (line.does.ends or line.does.shelves)
 
 
 def _brought(
