@@ -24,4 +24,6 @@ class Heads:
                 message = {**message, "body": b""}
             await send(message)
 
-        await self.app({**scope, "method": "GET"}, receive, bare)
+        # A range is asked for of a content, and of nothing else (section 14.2).
+        headers = [one for one in scope["headers"] if one[0] not in (b"range", b"if-range")]
+        await self.app({**scope, "method": "GET", "headers": headers}, receive, bare)

@@ -82,8 +82,7 @@ def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, s
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(row.name)}"
     if (had := checked(request, etag, headers, row.at, media_type=row.media_type)) is not None:
         return had
-    # It counts for nothing but GET (section 14.2).
-    wanted = request.headers.get("range", "") if request.method == "GET" else ""
+    wanted = request.headers.get("range", "")
     if wanted and request.headers.get("if-range", etag) in (etag, headers["Last-Modified"]):
         part = _range(wanted, size)
         if part is None:

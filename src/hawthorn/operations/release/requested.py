@@ -162,8 +162,8 @@ def _around(
 
 
 def by_then(view: View, lines: list[Line], dispatch: int) -> list[Line]:
-    """Lines that were kept, as they are by the time of their dispatch. The shared fields leave with the last text and with no other, and come with one
-    that finds none; an entry that is put away goes in all that was written of it. What that is may have changed since it was planned."""
+    """Lines that were kept, as they are by the time of their dispatch. The shared fields stay where a text does, and come with one that finds
+    none; an entry that is put away goes in all that was written of it. What that is may have changed since it was planned."""
     of_entry: dict[int, list[Line]] = {}
     for x in lines:
         if x.about is not None:
@@ -208,16 +208,8 @@ def _with_shared(
         after = out[entry] | {x.locale for x in mine if x.leads and x.stage == standings.RELEASE}
         after -= {COMMON, *(x.locale for x in mine if x.leaves)}
         if common is not None:
-            told = common.asked or common.does.made
-            if after and common.leaves and not told and any(_parts(x) for x in mine):
+            if after and common.leaves and not common.asked and any(_parts(x) for x in mine):
                 dropped.add(common.edition)
-        elif (
-            (one := next(filter(_parts, mine), None)) is not None
-            and not after
-            and COMMON in now.get(entry, {})
-        ):
-            about = (one.verb, now[entry][COMMON], one.stage, None, False, one.uuid, COMMON, one.title)
-            added.append(Line(*about, one.type, asked=False))
         elif COMMON not in out[entry] and any(_comes(x) for x in mine):
             added += _shared_along(view, entry, next(x for x in mine if _comes(x)))
     return [x for x in lines if x.edition not in dropped] + added
@@ -257,7 +249,8 @@ def _comes(line: Line) -> bool:
 
 def _parts(line: Line) -> bool:
     """Whether a text of an entry leaves by itself, and not the entry as a whole."""
-    return line.leaves and line.locale != COMMON and not (line.does.ends or line.does.shelves)
+    does = line.does
+    return line.leaves and line.locale != COMMON and not (does.ends or does.shelves or does.made)
 
 
 def _brought(
