@@ -7,6 +7,7 @@ a rendition to make) goes on to the route of the same path, which works in a thr
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any, NamedTuple
 from urllib.parse import unquote_plus
@@ -43,9 +44,14 @@ _ELSEWHERE = (
 )
 """With these the route of the same path answers."""
 _NOT_PICTURES = (b"authorization", UNLOCKED.lower().encode(), b"if-none-match")
-_ANY_ORIGIN = [(name.lower().encode(), value.encode()) for name, value in origins.ANY]
-_GUARDED = [(name.lower().encode(), value.encode()) for name, value in origins.GUARDED]
-_SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
+
+
+def _raw(headers: Iterable[tuple[str, str]]) -> list[tuple[bytes, bytes]]:
+    return [(name.lower().encode(), value.encode()) for name, value in headers]
+
+
+_READ = _raw([*origins.ANY, *origins.GUARDED])
+_PICTURE = _raw([*origins.ANY, *{**dict(origins.GUARDED), **serving.SAFE}.items()])
 
 
 class Picture(NamedTuple):
@@ -81,13 +87,11 @@ class CachedReads:
         self._headers = [
             (b"cache-control", caching.control(settings, plain=True).encode()),
             (b"vary", f"{VARY}, Accept-Encoding".encode()),
-            *_ANY_ORIGIN,
-            *_GUARDED,
+            *_READ,
         ]
         self._pictures = [
-            *{**dict(_GUARDED), **dict(_SAFE)}.items(),
+            *_PICTURE,
             (b"cache-control", caching.for_ever(settings).encode()),
-            *_ANY_ORIGIN,
         ]
         self._own: Own | None = None
 

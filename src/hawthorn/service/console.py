@@ -161,6 +161,12 @@ def _framing(app: FastAPI) -> str:
     return f"{POLICY}; frame-src {' '.join(sites)}" if sites else POLICY
 
 
+_READ = [*origins.ANY, *origins.GUARDED]
+_STRICT = [
+    ("X-Content-Type-Options", "nosniff"),
+    ("Referrer-Policy", "same-origin"),
+    ("Content-Security-Policy", POLICY),
+]
 _KEPT_NOWHERE = ("/api/", "/read/", "/feeds/")
 
 
@@ -178,16 +184,12 @@ class Guard:
         async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
-                if scope["path"].startswith(origins.READS):
-                    for name, value in (*origins.ANY, *origins.GUARDED):
-                        headers.setdefault(name, value)
-                headers.setdefault("X-Content-Type-Options", "nosniff")
-                headers.setdefault("Referrer-Policy", "same-origin")
+                for name, value in _READ if scope["path"].startswith(origins.READS) else _STRICT:
+                    headers.setdefault(name, value)
                 if not scope["path"].startswith("/api/files/") and scope["path"].startswith(_KEPT_NOWHERE):
                     # What one person or program is answered is kept nowhere on the way; nor is what says of itself not how long it
                     # may be kept: that something is not there, above all, which caches would hold for as long as they see fit.
                     headers.setdefault("Cache-Control", "no-store")
-                headers.setdefault("Content-Security-Policy", POLICY)
             await send(message)
 
         if origins.is_asked_ahead(scope):

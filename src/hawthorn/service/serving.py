@@ -72,6 +72,15 @@ def checked(
     return Response(status_code=304, headers=dict(headers), media_type=media_type) if status == 304 else None
 
 
+def tagged(
+    request: Request, data: bytes, etag: str, headers: Mapping[str, str], media_type: str = "application/json"
+) -> Response:
+    """An answer under its entity tag; without its content to whoever has it."""
+    headers = {"ETag": etag, **headers}
+    had = checked(request, etag, headers, media_type=media_type)
+    return had or Response(data, headers=headers, media_type=media_type)
+
+
 def file_response(request: Request, desk: Desk, row: File, cache: Mapping[str, str]) -> Response:
     """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
     etag = f'"{row.sha256[:24]}"'

@@ -48,15 +48,6 @@ class GoingEdition:
 
 
 @dataclass(frozen=True, slots=True)
-class EditionOf:
-    """An edition of an entry."""
-
-    id: int
-    entry: int
-    locale: str
-
-
-@dataclass(frozen=True, slots=True)
 class EntryName:
     """An entry with its type."""
 
@@ -241,30 +232,6 @@ def commons_out(conn: sqlite3.Connection, entries: Collection[int]) -> set[int]:
         (json.dumps(sorted(entries)),),
     ).fetchall()
     return {row[0] for row in rows}
-
-
-def editions_of(conn: sqlite3.Connection, entries: Collection[int]) -> list[EditionOf]:
-    """All editions of some entries."""
-    return shaped.every(
-        EditionOf,
-        conn.execute(
-            "SELECT d.id, d.entry, d.locale FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value ORDER BY d.id",
-            (json.dumps(sorted(entries)),),
-        ),
-    )
-
-
-def out_now(conn: sqlite3.Connection, entries: Collection[int]) -> dict[int, dict[str, int]]:
-    """The locales in which entries are out, with their editions, by entry."""
-    rows = conn.execute(
-        "SELECT d.entry, d.locale, d.id FROM json_each(?) j CROSS JOIN edition d ON d.entry = j.value "
-        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL",
-        (json.dumps(sorted(entries)),),
-    ).fetchall()
-    out: dict[int, dict[str, int]] = {}
-    for entry, locale, edition in rows:
-        out.setdefault(entry, {})[locale] = edition
-    return out
 
 
 def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[EntryName]:

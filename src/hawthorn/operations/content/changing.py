@@ -45,6 +45,8 @@ class Impact:
 
     effects: list[Effect] = field(default_factory=list)
     entries: int = 0
+    others: list[tuple[Field, Field]] = field(default_factory=list)
+    """The fields of which values are read otherwise from then on, or elsewhere: as they were last, and as they would be."""
 
     @property
     def refused(self) -> bool:
@@ -187,7 +189,8 @@ def _impact(view: View, after: ContentType) -> Impact:
 
     if before is None:
         return whole
-    if any(former.form(was) != former.form(now) for was, now in _others(view, before, after)):
+    whole.others = _others(view, before, after)
+    if any(former.form(was) != former.form(now) for was, now in whole.others):
         _with_what_is_beside(view, before, found)
     for spec in after.fields:
         old = before.field(spec.name)
@@ -338,9 +341,8 @@ def _not_refused(effects: list[Effect]) -> None:
 def _put(act: Act, before: ContentType | None, made: ContentType, impact: Impact) -> ContentType:
     _not_refused(impact.effects)
     made = replace(made, version=before.version + 1 if before else 1)
-    others = _others(act, before, made) if before is not None else []
     store.add_type(act.conn, made, act.now, act.identity.id)
-    store.mark(act.conn, made.name, [was for was, _ in others])
+    store.mark(act.conn, made.name, [was for was, _ in impact.others])
     made = replace(made, marks=store.marks(act.conn).get(made.name, {}))
     setup_changed(act)
     act.event("type.defined", [], {"type": made.name, "version": made.version})
@@ -348,8 +350,8 @@ def _put(act: Act, before: ContentType | None, made: ContentType, impact: Impact
     if before is not None and before.workflow != made.workflow:
         workflows.follow_type(act, made)
     if before is not None:
-        changed = [now for _, now in others]
-        moved = [now for was, now in others if was.shared != now.shared]
+        changed = [now for _, now in impact.others]
+        moved = [now for was, now in impact.others if was.shared != now.shared]
         if changed or _asks(before) != _asks(made):
             rows = entry_store.of_type(act.conn, made.name)
             for row in rows:

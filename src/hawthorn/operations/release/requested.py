@@ -16,7 +16,7 @@ from hawthorn.operations.release import bringing, inside, set_fields, workflows
 from hawthorn.operations.release.lines import Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, gates, revisions, standings
+from hawthorn.store import entries, gates, packages, revisions, standings
 from hawthorn.store.entries import Edition, Entry
 
 
@@ -181,7 +181,7 @@ def _with_all_of_it(view: View, lines: list[Line], away: Mapping[int, Sequence[L
         return lines
     here = {x.edition for x in lines}
     added: list[Line] = []
-    for one in gates.editions_of(view.conn, away):
+    for one in packages.editions(view.conn, [*away]):
         if one.id not in here:
             line = next(x for x in away[one.entry] if _puts_away(x))
             about = (line.verb, one.id, line.stage, None, False, line.uuid, one.locale, line.title, line.type)
@@ -195,8 +195,10 @@ def _with_shared(
     if not of_entry:
         return lines
     at = store.by_id(view.conn, dispatch).at or view.now
-    now = gates.out_now(view.conn, of_entry)
-    out: dict[int, set[str]] = {entry: {*now.get(entry, ())} for entry in of_entry}
+    commons = gates.commons_out(view.conn, of_entry)
+    out: dict[int, set[str]] = {entry: {COMMON} if entry in commons else set() for entry in of_entry}
+    for row in standings.locales_out(view.conn, of_entry):
+        out[row.entry].add(row.locale)
     for entry, locale in gates.moved_by(view.conn, moves.OUT, at, dispatch):
         out.get(entry, set()).add(locale)
     for entry, locale in gates.moved_by(view.conn, moves.LEAVING, at, dispatch):

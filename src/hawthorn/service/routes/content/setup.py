@@ -53,9 +53,8 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
         return Answered(made_from, body, etags.of(body))
 
     said = answered[WORDS.language] = desk.read(me, look)
-    headers = {"ETag": said.etag, "Cache-Control": "private, no-cache", "Vary": "Accept-Language"}
-    had = serving.checked(request, said.etag, headers)
-    return had or Response(said.body, media_type="application/json", headers=headers)
+    headers = {"Cache-Control": "private, no-cache", "Vary": "Accept-Language"}
+    return serving.tagged(request, said.body, said.etag, headers)
 
 
 def _setup(view: View, bureaus: list[str], settings: Settings) -> Answer:

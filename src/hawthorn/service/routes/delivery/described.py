@@ -70,7 +70,5 @@ def document(reader: Reader, desk: AtDesk, request: Request) -> Response:
 
 def _sent(request: Request, data: bytes, media_type: str) -> Response:
     # It follows the set-up, of which caches are not told: they ask each time whether it is the same.
-    etag = etags.of(data)
-    headers = {"ETag": etag, "Cache-Control": "no-cache", "Vary": VARY}
-    had = serving.checked(request, etag, headers, media_type=media_type)
-    return had or Response(data, media_type=media_type, headers=headers)
+    headers = {"Cache-Control": "no-cache", "Vary": VARY}
+    return serving.tagged(request, data, etags.of(data), headers, media_type)

@@ -101,15 +101,12 @@ def _feed(
 
 def _sent(request: Request, data: bytes, media_type: str, groups: Iterable[str]) -> Response:
     settings = settings_of(request)
-    etag = etags.of(data)
     headers = {
-        "ETag": etag,
         "Cache-Control": caching.control(settings, plain=True),
         "Vary": "Accept-Language",
         **caching.groups(settings, groups),
     }
-    had = serving.checked(request, etag, headers, media_type=media_type)
-    return had if had is not None else Response(data, media_type=media_type, headers=headers)
+    return serving.tagged(request, data, etags.of(data), headers, media_type)
 
 
 @router.get(

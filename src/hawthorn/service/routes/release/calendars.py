@@ -18,7 +18,7 @@ from hawthorn.service import ical
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person, Since, Until
 from hawthorn.service.routing import REFUSALS, area
-from hawthorn.service.serving import UNCHANGED, checked
+from hawthorn.service.serving import UNCHANGED, tagged
 from hawthorn.store.calendars import Calendar
 
 router = area("", "dispatches")
@@ -129,10 +129,8 @@ def calendar(token: str, desk: AtDesk, request: Request) -> Response:
     """The calendar at a secret address, as iCalendar (RFC 5545), with what its owner may read now."""
     read = desk.read(NOBODY, lambda view: calendars.read(view, token))
     data = ical.written(read, _public(request))
-    etag = etags.of(data)
-    headers = {"ETag": etag, "Cache-Control": "private, no-cache", "X-Robots-Tag": "noindex"}
-    had = checked(request, etag, headers, media_type=ical.MEDIA_TYPE)
-    return had or Response(data, headers=headers, media_type=f"{ical.MEDIA_TYPE}; charset=utf-8")
+    headers = {"Cache-Control": "private, no-cache", "X-Robots-Tag": "noindex"}
+    return tagged(request, data, etags.of(data), headers, f"{ical.MEDIA_TYPE}; charset=utf-8")
 
 
 def _public(request: Request) -> str:
