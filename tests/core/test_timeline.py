@@ -10,7 +10,7 @@ from hawthorn.core import timeline
 from hawthorn.core.dispatch import plan
 from hawthorn.core.errors import BadTime
 from hawthorn.core.moves import MoveFacts
-from hawthorn.core.timeline import Foreseen, Standing
+from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Unmet
 
 histories = st.lists(st.tuples(st.integers(0, 50), st.booleans()), max_size=12).map(
@@ -48,17 +48,6 @@ def test_at_most_one_revision_stands_at_a_time_and_intervals_are_half_open(
         standing = [s for s in made if s.since <= instant and (s.until is None or instant < s.until)]
         assert len(standing) <= 1
         assert timeline.at(made, instant) == (standing[0] if standing else None)
-
-
-@given(histories, st.integers(51, 70), st.integers(0, 80))
-def test_the_future_is_the_past_with_the_plans_laid_over_it(
-    steps: list[tuple[int, bool]], due: int, instant: int
-) -> None:
-    made = build(steps)
-    ahead = [Foreseen(due, 1, 1, 1, 99), Foreseen(due + 5, 2, 1, 1, None)]
-    before = timeline.at(made, instant)
-    expected = None if instant >= due + 5 else 99 if instant >= due else (before.revision if before else None)
-    assert timeline.resolve(made, ahead, instant) == expected
 
 
 @given(st.integers(0, 4_000_000_000_000_000))

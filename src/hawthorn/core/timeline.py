@@ -6,7 +6,7 @@ Instants are integer microseconds since 1970-01-01 in UTC. Intervals are half-op
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
@@ -43,17 +43,6 @@ class Standing:
     revision: int
     since: int
     until: int | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Foreseen:
-    """What a planned dispatch will do to one edition's stage; None for a withdrawal."""
-
-    instant: int
-    dispatch: int
-    edition: int
-    stage: int
-    revision: int | None
 
 
 def from_datetime(moment: datetime) -> int:
@@ -193,12 +182,3 @@ def at(standings: Iterable[Standing], instant: int) -> Standing | None:
         return None
     latest = max(begun, key=lambda s: (s.since, s.id))
     return latest if latest.until is None or latest.until > instant else None
-
-
-def resolve(standings: Iterable[Standing], foreseen: Sequence[Foreseen], instant: int) -> int | None:
-    """The revision that stands at an instant, planned dispatches laid over what is recorded."""
-    due = [f for f in foreseen if f.instant <= instant]
-    if due:
-        return max(due, key=lambda f: (f.instant, f.dispatch)).revision
-    found = at(standings, instant)
-    return found.revision if found else None

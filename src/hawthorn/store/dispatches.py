@@ -50,6 +50,11 @@ class Dispatch:
         assert self.instant is not None, f"dispatch {self.id} has no time"
         return self.instant
 
+    @property
+    def coming(self) -> bool:
+        """Whether something of it is still to come."""
+        return self.state in COMING
+
 
 @dataclass(frozen=True, slots=True)
 class PlannedWall:

@@ -37,6 +37,14 @@ class AskedMove:
 
 
 @dataclass(frozen=True, slots=True)
+class MoveAhead(AskedMove):
+    """A move that is planned, with the dispatch that it goes with and when that does."""
+
+    dispatch: int
+    instant: int
+
+
+@dataclass(frozen=True, slots=True)
 class Move:
     """One move of a dispatch: what it moves, and the numbers of the revisions that it took away and put where it goes, and of
     the one that stands there now."""
@@ -139,16 +147,6 @@ class MovedItem:
 
 ITEM = tuple(one.name for one in fields(MovedItem))
 """Its members, as they are called in the log."""
-
-
-@dataclass(frozen=True, slots=True)
-class MoveOf:
-    """What a dispatch does with one edition, and the state that it is in."""
-
-    verb: str
-    stage: int
-    revision: int | None
-    state: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -317,15 +315,45 @@ def kinds(conn: sqlite3.Connection, dispatch: int) -> list[MovedKind]:
     )
 
 
+_ASKED = (
+    "m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.id AS entry, e.uuid, "
+    f"e.type, e.source_locale, e.section, e.removed_at, e.archived_at, {_TITLE} AS title"
+)
+
+
 def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
     """The moves of a dispatch as they were asked for, whatever became of them."""
     return shaped.every(
         AskedMove,
         conn.execute(
-            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.id AS entry, e.uuid, "
-            f"e.type, e.source_locale, e.section, e.removed_at, e.archived_at, {_TITLE} AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            f"SELECT {_ASKED} FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             f"{_TITLED} WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
+        ),
+    )
+
+
+def asked_of(conn: sqlite3.Connection, dispatch: int, entry: int) -> list[AskedMove]:
+    """Those of them that move an entry."""
+    return shaped.every(
+        AskedMove,
+        conn.execute(
+            f"SELECT {_ASKED} FROM edition d CROSS JOIN move m ON m.edition = d.id AND m.dispatch = ?1 JOIN entry e ON e.id = d.entry "
+            f"{_TITLED} WHERE d.entry = ?2 ORDER BY m.ord",
+            (dispatch, entry),
+        ),
+    )
+
+
+def ahead(conn: sqlite3.Connection, entries: Collection[int], until: int) -> list[MoveAhead]:
+    """The planned moves of some entries that go until an instant, in the order in which they will."""
+    return shaped.every(
+        MoveAhead,
+        conn.execute(
+            f"SELECT {_ASKED}, p.id AS dispatch, p.instant FROM json_each(?1) j CROSS JOIN edition d ON d.entry = j.value "
+            f"CROSS JOIN move m ON m.edition = d.id JOIN dispatch p ON p.id = m.dispatch JOIN entry e ON e.id = d.entry {_TITLED} "
+            f"WHERE p.state = 'planned' AND p.instant <= ?2 AND {dispatches.GOES} ORDER BY p.instant, p.id, m.ord",
+            (json.dumps([*entries]), until),
         ),
     )
 
@@ -418,28 +446,6 @@ def moved_between(
             (since, until, after, limit),
         ),
     )
-
-
-def of_edition(conn: sqlite3.Connection, dispatch: int, edition: int) -> MoveOf | None:
-    """What a dispatch does with an edition."""
-    return shaped.one(
-        MoveOf,
-        conn.execute(
-            "SELECT m.verb, m.stage, m.revision, p.state FROM move m JOIN dispatch p ON p.id = m.dispatch "
-            "WHERE m.edition = ? AND m.dispatch = ?",
-            (edition, dispatch),
-        ),
-    )
-
-
-def brings_any(conn: sqlite3.Connection, dispatch: int, entry: int, verbs: Collection[str]) -> bool:
-    """Whether a dispatch moves an edition of an entry with one of some verbs."""
-    row = conn.execute(
-        "SELECT 1 FROM edition d JOIN move m ON m.edition = d.id AND m.dispatch = ? "
-        "AND m.verb IN (SELECT value FROM json_each(?)) WHERE d.entry = ? LIMIT 1",
-        (dispatch, json.dumps(list(verbs)), entry),
-    ).fetchone()
-    return row is not None
 
 
 def listed_by(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -> list[PlannedBy]:

@@ -20,12 +20,11 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
 from hawthorn.store import limited, revisions, standings, strands
-from hawthorn.store import moves as move_store
 from hawthorn.store import outline as store
 from hawthorn.store.entries import Entry
 from hawthorn.store.listings import Listed
 from hawthorn.store.outline import Place
-from hawthorn.store.standings import DRAFT, RELEASE
+from hawthorn.store.standings import DRAFT
 
 MOST = 500
 """So many entries are copied at once at most."""
@@ -114,24 +113,9 @@ def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit:
 def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
     """Where planned dispatches will have placed entries by an instant, or one puts them that is read as if it had gone; None for what
     they will have withdrawn whole."""
-    if where.dispatch:
-        return projecting.places(view, where.dispatch)
-    if where.at is None or where.at <= view.now or where.stage == DRAFT:
+    if where.stage == DRAFT or not projecting.ahead(view, where):
         return {}
-    rows = move_store.planned_by(view.conn, where.at)
-    out: dict[int, Place | None] = {}
-    for row in rows:
-        kind = view.setup.types[row.type]
-        if not (kind.parent or kind.site) or row.stage != RELEASE:
-            continue
-        if row.locale == COMMON and row.revision is not None:
-            values = revisions.content(view.conn, row.revision).fields
-            uuid, rank = contenttypes.placement(kind, values)
-            above = entry_store.entry(view.conn, uuid) if uuid else None
-            out[row.entry] = Place(row.entry, RELEASE, above.id if above else 0, rank or natural(row.entry))
-        elif row.locale == COMMON:
-            out[row.entry] = None
-    return out
+    return projecting.places(view, where)
 
 
 def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> list[Line]:

@@ -1,133 +1,146 @@
-"""What somebody reads who reads as if a dispatch had gone: the revisions that it brings, the addresses and places that follow, and
-what it adds to lists. Everything else is as it is now."""
+"""What somebody reads who reads what is to come: at an instant, once what is planned until then has gone, or as if one dispatch had; the
+revisions that stand then, and the addresses and places that follow. Everything else is as it is now."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Mapping
+from typing import Protocol
 
-from hawthorn.core import contenttypes, moves
+from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.dispatch import COMING
 from hawthorn.core.outline import natural
-from hawthorn.core.quick import dataclass
-from hawthorn.operations.release import bringing
+from hawthorn.core.timeline import Standing
+from hawthorn.operations.release import foreseen
+from hawthorn.operations.release.foreseen import Stand
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, outline, revisions, standings, strands
+from hawthorn.store import dispatches, entries, outline, revisions, standings
 from hawthorn.store import moves as move_store
-from hawthorn.store.entries import Entry
+from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.outline import Place
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
-@dataclass(frozen=True, slots=True)
-class Brought:
-    """What a dispatch makes of an edition: the revision that readers see then, None for one that is out no longer."""
+class Ahead(Protocol):
+    """Where somebody reads: at a stage, at an instant, as if a dispatch had gone."""
 
-    revision: int | None
+    @property
+    def stage(self) -> int: ...
+    @property
+    def at(self) -> int | None: ...
+    @property
+    def dispatch(self) -> int: ...
 
 
-def revision(view: View, dispatch: int, edition: int) -> Brought | None:
-    """What a dispatch makes of an edition that it moves; None for one that it leaves as it is."""
-    move = move_store.of_edition(view.conn, dispatch, edition)
-    if move is not None and move.state not in COMING:
+_LOOKED_AT = 200
+"""So many entries are looked at for an address that nothing has yet."""
+
+
+def ahead(view: View, where: Ahead) -> bool:
+    """Whether what is read somewhere is still to come."""
+    return bool(where.dispatch) or (where.at is not None and where.at > view.now)
+
+
+def stand(view: View, edition: int, where: Ahead) -> Mapping[int, Standing] | None:
+    """What stands of an edition, by stage, where somebody reads what is to come; None where nothing moves its entry until then."""
+    if not ahead(view, where):
         return None
-    if move is not None and moves.of(move.verb).leaves_with(move.revision):
-        return Brought(None)
-    if move is not None and move.stage != RELEASE:
-        return None
-    row = entries.edition_by_id(view.conn, edition)
-    if move is None and row.locale != COMMON:
-        return None
-    if move is not None and move.revision is not None:
-        return Brought(move.revision)
-    written = strands.inside(view.conn, dispatch, edition)
-    if written is not None:
-        return Brought(written)
-    if move is None and not move_store.brings_any(view.conn, dispatch, row.entry, moves.OUT):
-        return None
-    return Brought(bringing.approved_of(view, row)) if row.head is not None else None
+    found = _stand(view, where, entries.edition_by_id(view.conn, edition).entry)
+    return None if found is None else found.get(edition, {})
 
 
-def place(view: View, dispatch: int, entry: Entry) -> Place | None:
-    """Where a dispatch puts an entry in the outline; None for one whose place it leaves as it is, or that it takes away whole."""
+def _stand(view: View, where: Ahead, entry: int) -> Stand | None:
+    if where.dispatch:
+        return foreseen.after(view, where.dispatch, entry, instant_of(view, where.dispatch))
+    return foreseen.by(view, [entry], where.at or view.now)
+
+
+def _held(view: View, here: Mapping[int, Standing], stage: int) -> int | None:
+    """The revision that is read at a stage: what stands there, or at the next one further on."""
+    orders = view.setup.orders
+    there = [s for s in here.values() if orders[s.stage] >= orders[stage]]
+    return min(there, key=lambda s: orders[s.stage]).revision if there else None
+
+
+def place(view: View, where: Ahead, entry: Entry) -> Place | None:
+    """Where what is to come puts an entry in the outline among what is out; None for one whose place it leaves as it is, or that it takes
+    away whole."""
+    return _placed(view, entry, entries.editions(view.conn, entry.id), _stand(view, where, entry.id), RELEASE)
+
+
+def _placed(
+    view: View, entry: Entry, editions: Iterable[Edition], found: Stand | None, stage: int
+) -> Place | None:
     kind = view.setup.types[entry.type]
-    common = entries.edition(view.conn, entry.id, COMMON)
-    found = revision(view, dispatch, common.id) if common is not None and kind.page else None
-    if found is None or found.revision is None:
+    common = next((one for one in editions if one.locale == COMMON), None)
+    if found is None or common is None or not kind.page:
         return None
-    uuid, rank = contenttypes.placement(kind, revisions.content(view.conn, found.revision).fields)
+    held = _held(view, found.get(common.id, {}), stage)
+    if held is None:
+        return None
+    uuid, rank = contenttypes.placement(kind, revisions.content(view.conn, held).fields)
     above = entries.entry(view.conn, uuid) if uuid else None
     return Place(entry.id, RELEASE, above.id if above else 0, rank or natural(entry.id))
 
 
-def leaves_whole(view: View, dispatch: int, entry: int) -> bool:
-    """Whether nothing of an entry is out any more once a dispatch has gone."""
-    out = False
-    touched = False
-    stand = standings.editions_out(view.conn, [entry])
-    for edition in entries.editions(view.conn, entry):
-        if edition.locale == COMMON:
-            continue
-        found = revision(view, dispatch, edition.id)
-        touched = touched or found is not None
-        out = out or (found.revision is not None if found is not None else (entry, edition.id) in stand)
-    return touched and not out
-
-
-def address(view: View, dispatch: int, entry: int, locale: str) -> tuple[int, str] | bool | None:
-    """The parent and the slug that an entry has once a dispatch has gone, None for none; False for one that it does not touch."""
+def address(view: View, where: Ahead, entry: int, locale: str) -> tuple[int, str] | bool | None:
+    """The parent and the slug that an entry has by then, None for none; False for one that nothing touches."""
     row = entries.entry_by_id(view.conn, entry)
     kind = view.setup.types[row.type]
     edition = entries.edition(view.conn, entry, locale)
     if kind.slug is None or edition is None:
         return False
-    own = revision(view, dispatch, edition.id)
-    put = place(view, dispatch, row)
-    now = standings.address_of(view.conn, entry, RELEASE, locale)
-    if own is None:
-        return False if put is None or now is None else (put.parent, now[1])
-    if own.revision is None:
-        return None
-    slug = revisions.content(view.conn, own.revision).fields.get(kind.slug.name)
+    found = _stand(view, where, entry)
+    if found is None:
+        return False
+    own = _held(view, found.get(edition.id, {}), RELEASE)
+    slug = revisions.content(view.conn, own).fields.get(kind.slug.name) if own is not None else None
     if not slug:
         return None
+    put = _placed(view, row, entries.editions(view.conn, entry), found, RELEASE)
     if put is not None:
         return put.parent, str(slug).casefold()
     here = outline.of(view.conn, entry, [RELEASE])
     return (here.parent if here is not None else 0), str(slug).casefold()
 
 
-def at_address(view: View, dispatch: int, locale: str, parent: int, slug: str, now: int | None) -> int | None:
-    """The entry that has an address once a dispatch has gone: the one that has it `now`, unless the dispatch takes it away, else one
-    that the dispatch gives it to."""
+def at_address(view: View, where: Ahead, locale: str, parent: int, slug: str, now: int | None) -> int | None:
+    """The entry that has an address by then: the one that has it `now`, unless that is taken away, else one to which it is given."""
     wanted = (parent, slug)
-    if now is not None and address(view, dispatch, now, locale) in (False, wanted):
+    if now is not None and address(view, where, now, locale) in (False, wanted):
         return now
     drafted = standings.taken(view.conn, DRAFT, locale, parent, slug)
-    there = move_store.entries(view.conn, dispatch)
-    # What is drafted with the address is the likeliest to get it.
-    for entry in sorted(there, key=lambda one: one != drafted):
-        if address(view, dispatch, entry, locale) == wanted:
+    # What is drafted with the address is the likeliest to get it; of thousands no others are looked at.
+    for entry in sorted(_moved(view, where), key=lambda one: one != drafted)[:_LOOKED_AT]:
+        if address(view, where, entry, locale) == wanted:
             return entry
     return None
 
 
-def places(view: View, dispatch: int) -> dict[int, Place | None]:
-    """The places in the outline that a dispatch gives, or takes (None), by entry."""
+def places(view: View, where: Ahead) -> dict[int, Place | None]:
+    """The places in the outline that what is to come gives, or takes (None), by entry."""
     out: dict[int, Place | None] = {}
-    for row in _pages(view, dispatch):
-        put = place(view, dispatch, row)
+    rows = entries.by_ids(view.conn, [*_moved(view, where)])
+    pages = [row for row in rows.values() if view.setup.types[row.type].page]
+    together = (
+        foreseen.by(view, [row.id for row in pages], where.at or view.now) if not where.dispatch else {}
+    )
+    for row in pages:
+        found = _stand(view, where, row.id) if where.dispatch else together
+        editions = entries.editions(view.conn, row.id)
+        put = _placed(view, row, editions, found, where.stage)
+        texts = [one.id for one in editions if one.locale != COMMON]
         if put is not None:
             out[row.id] = put
-        elif leaves_whole(view, dispatch, row.id):
+        elif found and all(_held(view, found.get(id, {}), where.stage) is None for id in texts):
             out[row.id] = None
     return out
 
 
-def _pages(view: View, dispatch: int) -> Iterator[Entry]:
-    for row in entries.by_ids(view.conn, move_store.entries(view.conn, dispatch)).values():
-        if view.setup.types[row.type].page:
-            yield row
+def _moved(view: View, where: Ahead) -> Iterable[int]:
+    """The entries that what is to come moves."""
+    if where.dispatch:
+        return move_store.entries(view.conn, where.dispatch)
+    return dict.fromkeys(m.entry for m in move_store.planned_by(view.conn, where.at or view.now))
 
 
 def instant_of(view: View, dispatch: int) -> int:

@@ -12,10 +12,9 @@ from hawthorn.core.limited import HIDDEN
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import limiting, projecting
-from hawthorn.operations.release import bringing, records
+from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, revisions, standings, strands
 from hawthorn.store import moves as move_store
@@ -127,18 +126,17 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
         row = strands.head_of(view.conn, edition, where.strand)
         if row is not None:
             return row.id, row.at
-    if where.dispatch and (brought := projecting.revision(view, where.dispatch, edition)) is not None:
-        since = projecting.instant_of(view, where.dispatch)
-        return (brought.revision, since) if brought.revision is not None else None
     order = view.setup.orders[where.stage]
-    ahead = _foreseen(view, edition, where)
+    ahead = projecting.stand(view, edition, where)
     for stage, level in sorted(view.setup.orders.items(), key=lambda pair: pair[1]):
         if level < order:
             continue
         if stage == DRAFT:
             found = _draft_at(view, edition, where.at)
+        elif ahead is not None:
+            found = (ahead[stage].revision, ahead[stage].since) if stage in ahead else None
         else:
-            found = _standing_at(view, edition, stage, where, [f for f in ahead if f.stage == stage])
+            found = _standing_at(view, edition, stage, where)
         if found is not None:
             return found
     return None
@@ -159,24 +157,9 @@ def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | Non
     return (row.id, row.at) if row else None
 
 
-def _standing_at(
-    view: View, edition: int, stage: int, where: Place, ahead: list[Foreseen]
-) -> tuple[int, int] | None:
-    if ahead:
-        latest = max(ahead, key=lambda f: (f.instant, f.dispatch))
-        return (latest.revision, latest.instant) if latest.revision is not None else None
+def _standing_at(view: View, edition: int, stage: int, where: Place) -> tuple[int, int] | None:
     found = standings.at(view.conn, edition, stage, view.now if where.at is None else where.at)
     return (found.revision, found.since) if found else None
-
-
-def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
-    if where.at is None or where.at <= view.now:
-        return []
-    return [
-        Foreseen(row.instant, row.dispatch, edition, row.stage, bringing.brought(view, row))
-        for row in move_store.planned_for(view.conn, [edition])
-        if row.instant <= where.at and row.goes
-    ]
 
 
 def nothing(name: str) -> NotFound:
@@ -274,8 +257,10 @@ def _known(view: View, entry: Entry, locale: str, where: Place) -> Place:
 
 
 def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:
-    if where.dispatch:
-        found = projecting.address(view, where.dispatch, entry, locale)
+    if projecting.ahead(view, where):
+        found = projecting.address(view, where, entry, locale)
+        if found is None and not where.dispatch:
+            return standings.address_of(view.conn, entry, DRAFT, locale)
         if not isinstance(found, bool):
             return found
     past = earlier(view, where)
@@ -349,8 +334,8 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
             if found is not None:
                 break
             found = standings.taken(view.conn, stage, tag, parent, folded, past)
-            if where.dispatch:
-                found = projecting.at_address(view, where.dispatch, tag, parent, folded, found)
+            if stage == RELEASE and projecting.ahead(view, where):
+                found = projecting.at_address(view, where, tag, parent, folded, found)
             found = found or _from_source(view, stage, tag, parent, folded)
         if found is None and old:
             # A draft that got another title is still found where a preview was opened on it.
@@ -358,8 +343,8 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
             found = next(
                 (f for s in stages if (f := standings.formerly(view.conn, s, tag, parent, folded))), None
             )
-            if found is not None and where.dispatch:
-                gone = projecting.address(view, where.dispatch, found, tag) is None
+            if found is not None and projecting.ahead(view, where):
+                gone = projecting.address(view, where, found, tag) is None
                 found = None if gone else found
         if found is None:
             return None

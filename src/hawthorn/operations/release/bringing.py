@@ -11,7 +11,7 @@ from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, standings
 from hawthorn.store.entries import Edition
-from hawthorn.store.moves import AskedMove, PlannedMove
+from hawthorn.store.moves import AskedMove
 
 
 def approved(
@@ -25,12 +25,6 @@ def approved(
             return standing.revision
     head: int | None = edition.head
     return head
-
-
-def approved_of(view: View, edition: Edition) -> int | None:
-    """The same for an edition by the workflow that it follows."""
-    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
-    return approved(view, flow, edition, standings.now_at(view.conn, [edition.id]).get(edition.id, {}))
 
 
 def with_text(
@@ -54,18 +48,26 @@ def with_text(
     return there.revision if there is not None and looked_at and only_drafted else revision
 
 
-def brought(view: View, move: AskedMove | PlannedMove) -> int | None:
-    """The revision that a move brings; one that follows brings what is approved, which is known as far as it is now."""
+def brought(
+    view: View, move: AskedMove, stand: Mapping[int, Mapping[int, Standing]] | None = None
+) -> int | None:
+    """The revision that a move brings; one that follows brings what is approved, by what stands of each edition of its entry: now, or as it
+    is given."""
     if not move.follows:
         return move.revision
     edition = entries.edition_by_id(view.conn, move.edition)
-    if edition.locale != COMMON:
-        return approved_of(view, edition)
-    return shared_by_now(view, edition)
+    if edition.locale == COMMON:
+        return shared_by(view, edition, stand)
+    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
+    here = standings.now_at(view.conn, [edition.id]) if stand is None else stand
+    return approved(view, flow, edition, here.get(edition.id, {}))
 
 
-def shared_by_now(view: View, common: Edition) -> int | None:
-    """The revision of the shared fields that would go out with a text by now."""
+def shared_by(
+    view: View, common: Edition, stand: Mapping[int, Mapping[int, Standing]] | None = None
+) -> int | None:
+    """The revision of the shared fields that would go out with a text, by what stands of each edition: now, or as it is given."""
     flow = workflows.of(view, entries.entry_by_id(view.conn, common.entry), COMMON)
-    ids = [one.id for one in entries.editions(view.conn, common.entry)]
-    return with_text(view, flow, common, standings.now_at(view.conn, ids))
+    if stand is None:
+        stand = standings.now_at(view.conn, [one.id for one in entries.editions(view.conn, common.entry)])
+    return with_text(view, flow, common, stand)

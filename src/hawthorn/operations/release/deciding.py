@@ -47,7 +47,7 @@ def going_along(view: View, common: Edition | None, waiting: Submission | None) 
     if common is None:
         return None
     looked_at = shared_with(view, common, waiting) if waiting is not None else None
-    return looked_at or bringing.shared_by_now(view, common)
+    return looked_at or bringing.shared_by(view, common)
 
 
 def _parts(view: View, goal: Stage, some: Sequence[Pair]) -> list[Candidate]:

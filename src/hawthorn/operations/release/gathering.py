@@ -9,7 +9,7 @@ from hawthorn.core import moves, naming, timeline
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import drafts, going, inside, planning, records, requested, set_fields, times
+from hawthorn.operations.release import drafts, going, inside, records, requested, set_fields, times
 from hawthorn.operations.release.lines import Line, Lines, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
@@ -136,17 +136,7 @@ def describe(act: Act, uuid: str, about: About) -> None:
 
 def requests_of(view: View, id: int) -> list[MoveRequest]:
     """The moves of an open dispatch, as they were asked for."""
-    out: list[MoveRequest] = []
-    for m in move_store.asked(view.conn, id):
-        if m.along:
-            continue
-        number = planning.number_of(view, m.revision)
-        out.append(
-            MoveRequest(
-                m.uuid, m.locale, m.verb, number, bool(m.regress), going.payload_of(m), bool(m.follows)
-            )
-        )
-    return out
+    return [requested.request_of(view, m) for m in move_store.asked(view.conn, id) if not m.along]
 
 
 def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:

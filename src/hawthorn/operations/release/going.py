@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Collection, Sequence
 from typing import Any
 
@@ -13,7 +12,7 @@ from hawthorn.core.dispatch import Held, Plan
 from hawthorn.core.messages import told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, bringing, drafts, inside, planning, requested, review
+from hawthorn.operations.release import applying, drafts, inside, planning, requested, review
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -21,7 +20,6 @@ from hawthorn.store import failing, planned_fields, put_away, search
 from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
-from hawthorn.store.moves import AskedMove, Move
 
 log = structlog.get_logger(__name__)
 
@@ -55,27 +53,8 @@ def run_due(act: Act) -> list[int]:
 def lines_of(view: View, id: int) -> list[Line]:
     """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now, and what else there
     is to take along by then is with them."""
-    out: list[Line] = []
-    for m in move_store.asked(view.conn, id):
-        about = (
-            m.verb,
-            m.edition,
-            m.stage,
-            bringing.brought(view, m),
-            bool(m.regress),
-            m.uuid,
-            m.locale,
-            m.title,
-            m.type,
-        )
-        out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along, about=m))
-    return requested.by_then(view, out, id)
-
-
-def payload_of(move: AskedMove | Move) -> dict[str, Any]:
-    """What a move carries."""
-    found: dict[str, Any] = json.loads(move.payload) if move.payload != "{}" else {}
-    return found
+    lines = [requested.line_of(view, m) for m in move_store.asked(view.conn, id)]
+    return requested.by_then(view, lines, id)
 
 
 def go(act: Act, id: int, instant: int) -> None:

@@ -296,7 +296,7 @@ def _renew(act: Act, edition: int) -> None:
             if move.verb not in moves.WRITING or move.revision is None or move.entry != own.entry:
                 continue
             number = revisions.number(act.conn, move.revision)
-            payload = going.payload_of(move)
+            payload = requested.payload_of(move)
             request = MoveRequest(move.uuid, move.locale, move.verb, number, payload=payload)
             for one in set_fields.renewed(
                 act, [request], row.instant or act.now, asking=False, beside=row.dispatch

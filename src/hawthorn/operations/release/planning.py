@@ -112,11 +112,6 @@ def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchChec
     return DispatchCheck(lines, _needs(view, lines), warnings, _also(view, lines, beside))
 
 
-def number_of(view: View, revision: int | None) -> int | None:
-    """The number that a revision has in its edition."""
-    return revisions.number(view.conn, revision) if revision is not None else None
-
-
 def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:
     """What other planned dispatches, as far as they may be seen, do with the same editions."""
     planned = [

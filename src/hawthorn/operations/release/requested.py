@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import json
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import moves, timeline
@@ -17,7 +18,10 @@ from hawthorn.operations.release.lines import Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, gates, packages, revisions, standings
+from hawthorn.store import moves as move_store
+from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.moves import AskedMove, Move
 
 
 def asked(view: View, requests: Sequence[MoveRequest]) -> Lines:
@@ -40,6 +44,48 @@ def gathered(view: View, requests: Sequence[MoveRequest], dispatch: int) -> Line
             lines.take_off(there)
             _put_stuck(view, request, lines, error)
     return lines
+
+
+def of_entry(view: View, row: Dispatch, entry: int) -> list[Line]:
+    """The lines that a dispatch has of one entry: as they were kept, and of one that is open as they would be."""
+    kept = move_store.asked_of(view.conn, row.id, entry)
+    if row.state == "open":
+        return gathered(view, [request_of(view, m) for m in kept if not m.along], row.id)
+    return [line_of(view, m) for m in kept]
+
+
+def request_of(view: View, move: AskedMove) -> MoveRequest:
+    """A move of an open dispatch, as it was asked for."""
+    number = revisions.number(view.conn, move.revision) if move.revision is not None else None
+    about = (move.uuid, move.locale, move.verb, number, bool(move.regress))
+    return MoveRequest(*about, payload_of(move), bool(move.follows))
+
+
+def line_of(
+    view: View, move: AskedMove, stand: Mapping[int, Mapping[int, timeline.Standing]] | None = None
+) -> Line:
+    """A move of a dispatch that was planned, as a line to plan; one that follows brings what is approved by what stands of its entry: now,
+    unless it is said."""
+    about = (
+        move.verb,
+        move.edition,
+        move.stage,
+        bringing.brought(view, move, stand),
+        bool(move.regress),
+        move.uuid,
+        move.locale,
+        move.title,
+        move.type,
+    )
+    return Line(
+        *about, payload=payload_of(move), follows=bool(move.follows), asked=not move.along, about=move
+    )
+
+
+def payload_of(move: AskedMove | Move) -> dict[str, Any]:
+    """What a move carries."""
+    found: dict[str, Any] = json.loads(move.payload) if move.payload != "{}" else {}
+    return found
 
 
 def _put_stuck(view: View, request: MoveRequest, lines: Lines, error: HawthornError) -> None:
@@ -168,7 +214,7 @@ def by_then(view: View, lines: list[Line], dispatch: int) -> list[Line]:
     for x in lines:
         if x.about is not None:
             of_entry.setdefault(x.about.entry, []).append(x)
-    away = {n: mine for n, mine in of_entry.items() if any(_puts_away(x) for x in mine)}
+    away = {n: mine for n, mine in of_entry.items() if any(puts_away(x) for x in mine)}
     of_entry = {
         n: mine for n, mine in of_entry.items() if n not in away and any(_parts(x) or _comes(x) for x in mine)
     }
@@ -183,7 +229,7 @@ def _with_all_of_it(view: View, lines: list[Line], away: Mapping[int, Sequence[L
     added: list[Line] = []
     for one in packages.editions(view.conn, [*away]):
         if one.id not in here:
-            line = next(x for x in away[one.entry] if _puts_away(x))
+            line = next(x for x in away[one.entry] if puts_away(x))
             about = (line.verb, one.id, line.stage, None, False, line.uuid, one.locale, line.title, line.type)
             added.append(Line(*about, asked=False))
     return lines + added
@@ -206,25 +252,40 @@ def _with_shared(
     dropped: set[int] = set()
     added: list[Line] = []
     for entry, mine in of_entry.items():
-        common = next((x for x in mine if x.locale == COMMON), None)
-        after = out[entry] | {x.locale for x in mine if x.leads and x.stage == standings.RELEASE}
-        after -= {COMMON, *(x.locale for x in mine if x.leaves)}
-        if common is not None:
-            if after and common.leaves and not common.asked and any(_parts(x) for x in mine):
-                dropped.add(common.edition)
-        elif COMMON not in out[entry] and any(_comes(x) for x in mine):
-            added += _shared_along(view, entry, next(x for x in mine if _comes(x)))
+        dropped |= staying(mine, out[entry])
+        added += coming_along(view, entry, mine, out[entry])
     return [x for x in lines if x.edition not in dropped] + added
 
 
-def _shared_along(view: View, entry: int, line: Line) -> list[Line]:
-    """The shared fields of an entry as they go along with a text that comes out, where anything was written in them."""
+def staying(mine: Sequence[Line], out: Collection[str]) -> set[int]:
+    """The edition of the shared fields of an entry that were to leave with a text, and stay as another does; `out` are the locales of what is
+    out before its lines go."""
+    common = next((x for x in mine if x.locale == COMMON), None)
+    if common is None or not common.leaves or common.asked or not any(_parts(x) for x in mine):
+        return set()
+    after = {*out, *(x.locale for x in mine if x.leads and x.stage == standings.RELEASE)}
+    return {common.edition} if after - {COMMON, *(x.locale for x in mine if x.leaves)} else set()
+
+
+def coming_along(
+    view: View,
+    entry: int,
+    mine: Sequence[Line],
+    out: Collection[str],
+    stand: Mapping[int, Mapping[int, timeline.Standing]] | None = None,
+) -> list[Line]:
+    """The shared fields of an entry as they go along with a text that comes out and finds none, where anything was written in them; `out` as
+    above, `stand` what stands of the editions of the entry: now, unless it is said."""
+    line = next((x for x in mine if _comes(x)), None)
+    if line is None or COMMON in out or any(x.locale == COMMON for x in mine):
+        return []
     common = entries.edition(view.conn, entry, COMMON)
     if common is None or common.head is None:
         return []
     flow = workflows.of(view, entries.entry_by_id(view.conn, entry), line.locale)
-    stand = standings.now_at(view.conn, [common.id, line.edition])
-    revision = bringing.with_text(view, flow, common, stand)
+    ids = (common.id, line.edition)
+    both = standings.now_at(view.conn, ids) if stand is None else {id: stand.get(id, {}) for id in ids}
+    revision = bringing.with_text(view, flow, common, both)
     about = (
         line.verb,
         common.id,
@@ -239,7 +300,7 @@ def _shared_along(view: View, entry: int, line: Line) -> list[Line]:
     return [Line(*about, follows=line.follows, asked=False)]
 
 
-def _puts_away(line: Line) -> bool:
+def puts_away(line: Line) -> bool:
     """Whether an entry is removed, or put into the archive, as a whole."""
     return (line.does.ends or line.does.shelves) and not line.does.made
 

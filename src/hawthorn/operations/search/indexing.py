@@ -24,6 +24,9 @@ def follow(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str,
     for one in editions:
         if one.locale == COMMON or (locale != COMMON and one.id != edition):
             continue
+        if one.id != edition and one.head is None:
+            # A language of which nothing is written has nothing of its own to be found by.
+            continue
         _keep_released(act, kind, one)
         _put_draft(act, kind, one, shared, content if one.id == edition else _content(act, one))
 

@@ -14,7 +14,7 @@ from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected
 from hawthorn.operations.delivery.affected import ChangingPage
-from hawthorn.operations.release import deciding, fitting, going, offering, planning, records
+from hawthorn.operations.release import deciding, fitting, going, offering, planning, records, requested
 from hawthorn.operations.release.lines import DispatchCheck, Line, Need, Offer, UnmetAhead, UnmetCondition
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
@@ -308,7 +308,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
                 "head": m.head,
                 "follows": bool(m.follows),
                 "along": bool(m.along),
-                **_carried(view, m.verb, m.type, going.payload_of(m), m.locale, m.revision),
+                **_carried(view, m.verb, m.type, requested.payload_of(m), m.locale, m.revision),
                 "strand": written.get(m.edition, ""),
                 "unmet": [{**planning.condition(view, u), "who": []} for u in unmet.get(m.edition, ())],
             }

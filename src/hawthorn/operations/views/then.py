@@ -6,16 +6,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
-from hawthorn.core import moves, timeline
-from hawthorn.core.timeline import Standing
-from hawthorn.operations.release import bringing
+from hawthorn.core import timeline
+from hawthorn.operations.release import foreseen
+from hawthorn.operations.release.foreseen import Stand
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import moves as move_store
-from hawthorn.store import revisions, standings
+from hawthorn.store import entries, revisions, standings
 from hawthorn.store.entries import Edition
-from hawthorn.store.moves import PlannedMove
-
-Stand = dict[int, dict[int, Standing]]
 
 
 def instant_of(text: str) -> int | None:
@@ -30,23 +26,8 @@ def stand(view: View, editions: Iterable[int], at: int | None) -> Stand:
         return standings.now_at(view.conn, ids)
     if at <= view.now:
         return standings.stood_at(view.conn, ids, at)
-    found = standings.now_at(view.conn, ids)
-    for move in move_store.planned_for(view.conn, ids):
-        if move.instant <= at and move.goes:
-            _lay(view, found.setdefault(move.edition, {}), move)
-    return found
-
-
-def _lay(view: View, here: dict[int, Standing], move: PlannedMove) -> None:
-    """Lay a planned move over what stands of its edition."""
-    verb = moves.of(move.verb)
-    revision = bringing.brought(view, move)
-    if verb.ends or verb.shelves:
-        here.clear()
-    elif verb.leaves_with(revision):
-        here.pop(move.stage, None)
-    elif revision is not None:
-        here[move.stage] = Standing(0, move.edition, move.stage, revision, move.instant)
+    ahead = foreseen.by(view, {entry for entry, _ in entries.of_editions(view.conn, ids).values()}, at)
+    return standings.now_at(view.conn, ids) | (ahead or {})
 
 
 def drafted(view: View, editions: Mapping[str, Edition], at: int | None) -> dict[str, Edition]:
