@@ -88,7 +88,8 @@ def seen(
                     held = reading.revision_at(view, one.id, where)
                     value = revisions.content(view.conn, held[0]).fields if held else None
                     found[n, one.locale, stage] = value
-                if one.locale != "*" and entry.archived_at is None:
+                # Where nothing is out, the address of the draft stands in, and what will be drafted is not foreseen.
+                if one.locale != "*" and found[n, one.locale, "release"] is not None:
                     found[n, one.locale, "path"] = reading.path_at(
                         view, entry.id, one.locale, places["release"]
                     )
@@ -98,6 +99,10 @@ def seen(
         for tag in ("en", "fr"):
             lines, _ = outline.below(view, "", places["release"], tag)
             found["outline", tag] = [(line.uuid, line.title) for line in lines]
+        for stage in ("", *BETWEEN, "release") if at else ():
+            for archived in ("", "only"):
+                asked = finding.Query(at=iso(at or 0), stage=stage, archived=archived)
+                found["list", stage, archived] = {row.uuid for row in finding.listing(view, asked)[0]}
         return found
 
     return house.desk.read(house.who("ida"), look)
@@ -180,7 +185,6 @@ class Walk:
             held = "SELECT count(*) FROM dispatch WHERE state = 'held' AND ended_at >= ?"
             if conn.execute(held, (until,)).fetchone()[0]:
                 return
-        # A draft's address stands in, as before, where nothing is out.
         now = seen(self.house, self.pages, until)
         both = told.keys() & now.keys()
         self.compared += 1

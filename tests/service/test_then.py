@@ -107,6 +107,23 @@ def test_a_list_holds_what_was_there_called_as_it_was(house: House) -> None:
     assert listed(house, first)["Fog"]["author"] == "Wim"
 
 
+def test_a_list_holds_what_will_not_have_been_put_away(house: House) -> None:
+    fog, gull = house.signed("Fog"), house.signed("Gull")
+    make(house, fog, "archive", after=600)
+    make(house, gull, "remove", after=900)
+    now = house.clock.at
+
+    def ahead(**asked: Any) -> list[set[str]]:
+        return [set(listed(house, now + s * SECOND, **asked)) for s in (300, 700, 1000)]
+
+    assert ahead() == [{"Fog", "Gull"}, {"Gull"}, set()]
+    assert ahead(archived="only") == [set(), {"Fog"}, {"Fog"}]
+    assert ahead(archived="with") == [{"Fog", "Gull"}, {"Fog", "Gull"}, {"Fog"}]
+    assert ahead(stage="review") == [{"Fog", "Gull"}, {"Gull"}, set()]
+    house.later(1000)
+    assert (set(listed(house)), set(listed(house, archived="only"))) == (set(), {"Fog"})
+
+
 def test_a_list_by_stage_holds_what_stood_or_will_stand_there(house: House) -> None:
     fog, gull = house.signed("Fog"), house.signed("Gull")
     make(house, fog)
@@ -115,6 +132,10 @@ def test_a_list_by_stage_holds_what_stood_or_will_stand_there(house: House) -> N
     make(house, gull, after=900)
     ahead = {s: set(listed(house, house.clock.at + s * SECOND, stage="release")) for s in (300, 700, 1000)}
     assert ahead == {300: {"Fog"}, 700: set(), 1000: {"Gull"}}
+    # What led to it stands before it until then.
+    assert set(listed(house, stage="review")) == {"Gull"}
+    assert set(listed(house, house.clock.at + 300 * SECOND, stage="review")) == {"Gull"}
+    assert set(listed(house, house.clock.at + 1000 * SECOND, stage="review")) == set()
     house.later(2000)
     assert set(listed(house, made, stage="release")) == {"Fog"}
     assert set(listed(house, stage="release")) == {"Gull"}

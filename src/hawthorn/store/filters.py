@@ -121,15 +121,40 @@ def stood_at(stage: int, at: int) -> Filter:
     )
 
 
-def will_stand_at(stage: int, leading: Sequence[str], at: int) -> Filter:
-    """Editions that will stand at a stage at an instant, by what is planned until then: the last move there decides, and without any
-    what stands there now."""
+_BY = (
+    "FROM move m JOIN dispatch p ON p.id = m.dispatch WHERE m.edition = s.edition AND p.state = 'planned' AND p.instant <= ? "
+    f"AND {dispatches.GOES} AND "
+)
+"""What is planned for an edition until an instant."""
+
+
+def will_stand_at(stage: int, leading: Sequence[str], clearing: Sequence[str], at: int) -> Filter:
+    """Editions that will stand at a stage at an instant, by what is planned until then: the last move there decides, or the last with a verb
+    that clears it of what led further on, or clears all; without any, what stands there now."""
+    now = (
+        "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL AND t.stage = ?{})"
+    )
     return Filter(
-        "coalesce((SELECT m.verb IN (SELECT value FROM json_each(?)) FROM move m JOIN dispatch p ON p.id = m.dispatch "
-        "WHERE m.edition = s.edition AND m.stage = ? AND p.state = 'planned' AND p.instant <= ? "
-        f"AND {dispatches.GOES} ORDER BY p.instant DESC, p.id DESC LIMIT 1), EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
-        "AND t.until IS NULL AND t.stage = ?))",
-        (json.dumps(list(leading)), stage, at, stage),
+        "coalesce((SELECT CASE m.stage WHEN ? THEN m.verb IN (SELECT value FROM json_each(?)) ELSE "
+        f"{now.format(' AND t.revision > m.revision AND NOT m.follows')} END {_BY} (m.stage = ? OR m.verb IN (SELECT value FROM json_each(?))) "
+        f"ORDER BY p.instant DESC, p.id DESC LIMIT 1), {now.format('')})",
+        (stage, json.dumps(list(leading)), stage, at, stage, json.dumps(list(clearing)), stage),
+    )
+
+
+def not_to_go_by(verbs: Sequence[str], at: int) -> Filter:
+    """Entries that are not planned to be put away, by one of some verbs, until an instant."""
+    return Filter(
+        f"NOT EXISTS (SELECT 1 {_BY} m.verb IN (SELECT value FROM json_each(?)))",
+        (at, json.dumps(list(verbs))),
+    )
+
+
+def archived_by(verbs: Sequence[str], at: int) -> Filter:
+    """Entries that are in the archive, or planned to be put there, by one of some verbs, until an instant."""
+    return Filter(
+        f"(e.archived_at IS NOT NULL OR EXISTS (SELECT 1 {_BY} m.verb IN (SELECT value FROM json_each(?))))",
+        (at, json.dumps(list(verbs))),
     )
 
 

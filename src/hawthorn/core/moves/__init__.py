@@ -26,6 +26,7 @@ __all__ = [
     "APPROVED",
     "ASKED",
     "CHOSEN",
+    "CLEARING",
     "ENDING",
     "LEADING",
     "LEAVING",
@@ -68,6 +69,8 @@ RESTING = tuple(v.name for v in VERBS.values() if v.rests)
 """These wait for the end of a quiet period."""
 SHELVING = tuple(v.name for v in VERBS.values() if v.shelves)
 """After these, an entry is in the archive."""
+CLEARING = tuple(v.name for v in VERBS.values() if v.lifts or v.ends or v.shelves)
+"""After these, what led to where they go does not stand before it any more."""
 
 
 def asked(name: str) -> Verb:

@@ -91,7 +91,8 @@ class Verb:
     a revision of its own, which is written when it is asked for.
     `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idles` says that it may
     find nothing to do; `gated` that what it brings has to pass the gate where it goes; `made` that it is made by the service and not
-    asked for; `rests` that it waits for the end of a quiet period. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
+    asked for; `rests` that it waits for the end of a quiet period; `lifts` that what led to its goal does not stand before it any more.
+    Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
     """
 
     name: ClassVar[str]
@@ -107,6 +108,7 @@ class Verb:
     gated: ClassVar[bool] = True
     made: ClassVar[bool] = False
     rests: ClassVar[bool] = False
+    lifts: ClassVar[bool] = False
     takes: ClassVar[tuple[str, ...]] = ()
     """The members of the payload that it carries."""
     may_take: ClassVar[tuple[str, ...]] = ()
@@ -161,8 +163,6 @@ class Bringing(Verb):
 
     leads = True
     idles = True
-    lifts: ClassVar[bool] = False
-    """Whether what led to it does not stand below any more."""
 
     def touches(self, around: Around) -> Sequence[Touched]:
         own = Touched(around.edition, CHOSEN)

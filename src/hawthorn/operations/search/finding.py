@@ -233,9 +233,13 @@ def _filters_then(view: View, asked: Query, at: int) -> list[Filter]:
     ]
     if asked.stage:
         found.append(_stage_then(view, asked.stage, at))
-    if asked.archived != "with":
-        away = filters.ARCHIVED if asked.archived == "only" else filters.not_archived_at(at)
-        found.append(away)
+    if asked.archived == "only":
+        found.append(filters.archived_by(moves.SHELVING, at) if at > view.now else filters.ARCHIVED)
+    elif asked.archived != "with":
+        found.append(filters.not_archived_at(at))
+    if at > view.now:
+        away = moves.ENDING if asked.archived else (*moves.ENDING, *moves.SHELVING)
+        found.append(filters.not_to_go_by(away, at))
     return [*found, filters.existed(min(at, view.now))]
 
 
@@ -243,7 +247,11 @@ def _stage_then(view: View, value: str, at: int) -> Filter:
     if value not in view.setup.stages:
         raise Invalid("finding.no_stage", name=value[:80], known=list(view.setup.stages))
     stage = view.setup.stages[value]
-    return filters.stood_at(stage, at) if at <= view.now else filters.will_stand_at(stage, moves.LEADING, at)
+    return (
+        filters.stood_at(stage, at)
+        if at <= view.now
+        else filters.will_stand_at(stage, moves.LEADING, moves.CLEARING, at)
+    )
 
 
 def _fewest(view: View, wanted: list[Filter]) -> tuple[list[int] | None, Filter | None]:
