@@ -338,6 +338,21 @@ def test_what_is_brought_back_as_a_draft_waits_for_nobody(house: House, verb: st
     assert house.is_out(page)
 
 
+def test_nothing_leads_on_from_the_archive_and_nobody_is_said_to_decide(house: House) -> None:
+    page = house.page("Fog")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+
+    def shown() -> tuple[list[str], bool]:
+        entry = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "en"))
+        return entry["deciders"], entry["gate"] is not None
+
+    assert shown() == (["Ida", "Oda"], True)
+    gone = put_away(house, page, "archive")
+    assert shown() == ([], False)
+    house.do("ida", lambda a: undoing.undo(a, gone))
+    assert shown() == (["Ida", "Oda"], True)
+
+
 def test_a_conflict_is_not_settled_in_the_archive(house: House) -> None:
     page = house.page("Lamp")
     base = house.desk.read(house.who("wim"), lambda v: entries.base_now(v, page, "en"))

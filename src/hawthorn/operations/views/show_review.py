@@ -129,13 +129,15 @@ def around(
         waiting or (latest.outcome == "signed off" and _stands(view, own.id, latest.stage, latest.revision))
     )
     revision = latest.revision if latest is not None and ahead else own.head
-    goal = _goal(flow, latest if ahead else None)
-    shared = deciding.going_along(view, common, latest if waiting else None)
-    along = [(common, shared)] if common is not None and shared is not None else []
-    out.gate = _gate(view, flow, goal, [(own, revision), *along])
-    if waiting and latest is not None:
-        pairs = deciding.pairs(view, row.id, own, latest)
-        out.deciders = [r.name for r in deciding.deciders(view, row, flow, latest.stage_name, pairs)]
+    if row.archived_at is None:
+        # From the archive nothing leads on, and nobody is asked.
+        goal = _goal(flow, latest if ahead else None)
+        shared = deciding.going_along(view, common, latest if waiting else None)
+        along = [(common, shared)] if common is not None and shared is not None else []
+        out.gate = _gate(view, flow, goal, [(own, revision), *along])
+        if waiting and latest is not None:
+            pairs = deciding.pairs(view, row.id, own, latest)
+            out.deciders = [r.name for r in deciding.deciders(view, row, flow, latest.stage_name, pairs)]
     out.overrides = [
         {
             "by": p.name,
