@@ -10,11 +10,11 @@ from collections.abc import Mapping, Sequence
 from itertools import groupby
 from operator import itemgetter
 
-from hawthorn.core import aligning, fields, richtext, slots
+from hawthorn.core import fields, richtext, slots
 from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content
+from hawthorn.core.revision import Content, ids_of
 from hawthorn.core.wordmerge import alike, tokens
 
 
@@ -84,7 +84,7 @@ def places(kind: ContentType, content: Content) -> dict[str, Place]:
             out[slot.path] = Place(slot.path, "", slot.label, tuple(tokens(slot.value)))
             continue
         paragraphs = richtext.paragraphs(slot.value)
-        ids = content.paragraph_ids.get(slot.path) or aligning.align(paragraphs, [], ())
+        ids = ids_of(content, slot.path, paragraphs)
         for one, paragraph in zip(ids, paragraphs, strict=True):
             words = tuple(tokens(richtext.plain(paragraph.inner)))
             out[f"{slot.path}.{one.id}"] = Place(slot.path, one.id, slot.label, words)

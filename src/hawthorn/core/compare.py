@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from hawthorn.core import aligning, fields, likeness, richtext, slots
+from hawthorn.core import fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field, Reading
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content
+from hawthorn.core.revision import Content, ids_of
 from hawthorn.core.wordmerge import alike, tokens
 
 
@@ -179,7 +179,7 @@ def _plain(paragraph: richtext.Paragraph) -> str:
 
 def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Paragraph]:
     paragraphs = richtext.paragraphs(value or "")
-    ids = content.paragraph_ids.get(path) or aligning.align(paragraphs, [], ())
+    ids = ids_of(content, path, paragraphs)
     return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 

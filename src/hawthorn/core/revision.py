@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import field, replace
 from typing import Any
 
@@ -11,7 +11,7 @@ from hawthorn.core import aligning, compact, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType, former
 from hawthorn.core.fields import Field, kind_of
 from hawthorn.core.quick import dataclass
-from hawthorn.core.richtext import ParagraphId, ParagraphIds
+from hawthorn.core.richtext import Paragraph, ParagraphId, ParagraphIds
 
 Fields = Mapping[str, Any]
 ParagraphIdsByPath = Mapping[str, ParagraphIds]
@@ -124,8 +124,29 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
             old = richtext.paragraphs(before.get(slot.path) or "") if ids else []
             paragraph_ids[slot.path] = aligning.align(richtext.paragraphs(slot.value), old, ids)
     alive |= {f"{path}.{v.id}" for path, ids in paragraph_ids.items() for v in ids}
+    gone = left_over(kind, fields)
+    if gone:
+        # What a type has no more is kept, and all that is known of it, for when it is taken up again.
+        same = {name for name in gone if base.fields.get(name) == fields[name]}
+        paragraph_ids |= {path: ids for path, ids in base.paragraph_ids.items() if top(path) in same}
+        alive |= {_paragraph_of(key) for key in base.unit_map if top(key) in same}
     unit_map = {key: value for key, value in base.unit_map.items() if _paragraph_of(key) in alive}
     return Content(dict(fields), paragraph_ids, unit_map)
+
+
+def left_over(kind: ContentType, fields: Fields) -> set[str]:
+    """The fields that hold something and that a type has no more."""
+    return {name for name in fields if kind.field(name) is None}
+
+
+def top(key: str) -> str:
+    """The field in which a path leads, or in which what a key names lies."""
+    return key.split(".", 1)[0].split(":", 1)[0]
+
+
+def ids_of(content: Content, path: str, paragraphs: Sequence[Paragraph]) -> ParagraphIds:
+    """The ids of the paragraphs of a text: those that it was written with, else those that its words give."""
+    return content.paragraph_ids.get(path) or aligning.align(paragraphs, [], ())
 
 
 def _paragraph_of(key: str) -> str:

@@ -124,7 +124,7 @@ class _Run(Blocks):
             if value not in (None, [], {}):
                 fields[spec.name] = value
         sides = (self.base.content, self.ours.content, self.theirs.content)
-        made = revision.snapshot(self.kind, fields, Content(fields, self.paragraph_ids))
+        made = revision.snapshot(self.kind, fields, self._with_lost(fields))
         return Merged(
             claims(self.kind, made, *sides),
             tuple(self.conflicts),
@@ -133,3 +133,14 @@ class _Run(Blocks):
             tuple(self.still_open),
             lambda decisions: _merge(self.kind, *sides, self.unsettled, decisions),
         )
+
+    def _with_lost(self, fields: Mapping[str, Any]) -> Content:
+        """What came of it, with the ids and the claims of fields that the type has no more, from the side that each is from."""
+        ids, claims = dict(self.paragraph_ids), dict[str, Any]()
+        for name in self.lost:
+            sides = (self.theirs.content, self.ours.content, self.base.content)
+            whence = next((one for one in sides if one.fields.get(name) == fields.get(name)), None)
+            if whence is not None:
+                ids |= {k: v for k, v in whence.paragraph_ids.items() if revision.top(k) == name}
+                claims |= {k: v for k, v in whence.unit_map.items() if revision.top(k) == name}
+        return Content(fields, ids, claims)

@@ -16,12 +16,12 @@ def claims(kind: ContentType, made: Content, base: Content, ours: Content, their
     """The merged content with the claims of the side that each text came from.
 
     Where a text came from both, what is known of both is kept: it counts as current only if both say so (`units.needing`).
-    What one of them says nothing of has none.
+    What one of them says nothing of has none. What is claimed of fields that the type has no more is there already.
     """
     if not ours.unit_map and not theirs.unit_map:
-        return replace(made, unit_map={})
+        return made
     o, t = revision.texts(kind, ours), revision.texts(kind, theirs)
-    out: dict[str, _Claim] = {}
+    out: dict[str, _Claim] = dict(made.unit_map)
     for key, text in revision.texts(kind, made).items():
         was, mine, their = (c.unit_map.get(key) for c in (base, ours, theirs))
         from_ours, from_theirs = text == o.get(key), text == t.get(key)

@@ -47,12 +47,15 @@ def record(
     note: str,
     origin: str,
 ) -> int:
-    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision. What follows from the
-    draft of an entry that was put away is worked out when that is brought back."""
+    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision. In the archive it is found
+    by it, and has no address; what follows from the draft of an entry that was removed is worked out when that is brought back."""
     parents = [edition.head] if edition.head else []
-    if entry.put_away:
-        return _laid_down(act, kind, edition, content, parents, note, origin)
-    return append(act, kind, entry, edition, content, parents, note, origin)
+    if not entry.put_away:
+        return append(act, kind, entry, edition, content, parents, note, origin)
+    made = _laid_down(act, kind, edition, content, parents, note, origin)
+    if entry.removed_at is None:
+        _keep_found(act, kind, entry, edition.id, edition.locale, replace(content, id=made))
+    return made
 
 
 def append(
@@ -269,6 +272,17 @@ def keep_up(
     content = replace(content, id=made)
     if kind.planning:
         act.drafted.add(edition)
+    _keep_found(act, kind, entry, edition, locale, content)
+    if locale == COMMON:
+        indexing.place(act, kind, entry, content)
+    if kind.slug and (locale != COMMON or kind.parent):
+        _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _keep_found(
+    act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content
+) -> None:
+    """Keep what a draft is listed by, what it refers to, and the words by which it is found."""
     title = str(content.fields.get(kind.title) or "")
     lacking = contenttypes.missing(kind, locale, content.fields)
     internal = kind.field(kind.internal) if kind.internal else None
@@ -283,12 +297,8 @@ def keep_up(
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
     store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)
-    if locale == COMMON:
-        indexing.place(act, kind, entry, content)
-    else:
+    if locale != COMMON:
         indexing.say(act, kind, entry, edition, locale, content)
-    if kind.slug and (locale != COMMON or kind.parent):
-        _follow_draft_address(act, kind, entry, locale, content)
 
 
 def _follow_draft_address(act: Act, kind: ContentType, entry: Entry, locale: str, content: Content) -> None:

@@ -437,8 +437,8 @@ def _finished(
         if wordless and spec.name not in values and spec.name in source.fields:
             values[spec.name] = source.fields[spec.name]
     own = {f.name for f in kind.belonging(locale)}
-    # What stood there before stays as it is, whatever its field takes by now.
-    stood = {k: v for k, v in values.items() if k in own and v == before.fields.get(k)}
+    # What stood there before stays as it is, whatever its field takes by now, and where there is none any more, too.
+    stood = {k: v for k, v in values.items() if v == before.fields.get(k)}
     fresh = {k: v for k, v in values.items() if k in own and k not in stood}
     fitting_ones = _fitting(act, kind, fresh, before)
     left_out = [contenttypes.label_of(kind, k) for k, v in fresh.items() if fitting_ones.get(k) != v]
