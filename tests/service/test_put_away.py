@@ -72,9 +72,9 @@ def at_table(house: House, job: str) -> list[table.Line]:
     return house.desk.read(house.who("ida"), lambda v: table.lines(v, job, 100))[0]
 
 
-def titles(house: House, locale: str) -> set[str]:
+def titles(house: House, locale: str, **asked: Any) -> set[str]:
     """The entries that a list shows, by their titles there."""
-    query = finding.Query(locale=locale)
+    query = finding.Query(locale=locale, **asked)
     found = house.desk.read(house.who("ida"), lambda v: finding.listing(v, query)[0])
     return {one.title for one in found}
 
@@ -93,13 +93,18 @@ def test_what_was_put_away_holds_up_no_translation_and_loses_none(house: House, 
     back = house.do("ida", lambda a: importing.import_file(a, job, file))
     assert (back.applied, back.open, back.refused) == (4, 0, 0)
     assert [(note.entry, "in its draft until" in note.what) for note in back.notes] == [(lamp, True)]
-    # It takes no address, is not found, and stands nowhere.
+    # It takes no address, is not found but in the archive, and stands nowhere.
     with house.desk.db.read() as conn:
         addresses = conn.execute(
             "SELECT e.uuid, a.locale FROM address a JOIN entry e ON e.id = a.entry WHERE a.until IS NULL ORDER BY 2"
         ).fetchall()
         found = conn.execute("SELECT count(*) FROM search_text WHERE search_text MATCH 'french AND lamp'")
-        assert ([tuple(row) for row in addresses], found.fetchone()[0]) == ([(bell, "en"), (bell, "fr")], 0)
+        assert found.fetchone()[0] == (1 if verb == "archive" else 0)
+    assert [tuple(row) for row in addresses] == [(bell, "en"), (bell, "fr")]
+    assert titles(house, "fr", words="french lamp") == set()
+    there = {"French of Lamp"} if verb == "archive" else set()
+    assert titles(house, "fr", words="french lamp", archived="only") == there
+    assert house.desk.read(house.who("ida"), health) == []
     done = house.do("ida", lambda a: accepting.accept(a, job))
     assert done.left == 0
     assert any("“Lamp” was removed, or is in the archive" in note for note in done.notes)
