@@ -141,7 +141,7 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     edition = entry_store.edition(act.conn, part.entry, job.locale)
     title = entry_store.title(act.conn, part.entry, job.locale)
     if part.put_away:
-        return act.say("translation.accepted_away", entry=title or entry_store.title(act.conn, part.entry))
+        return act.say("translation.accepted_away", entry=entry_store.title(act.conn, part.entry))
     if edition is None or edition.head is None or flow.stages[1] == flow.last:
         return ""
     problem = review.blocked_from(act, flow, edition, flow.stages[1])
