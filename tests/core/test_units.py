@@ -437,3 +437,14 @@ def test_words_that_were_joined_are_current_only_if_both_sides_said_so() -> None
     assert joined("h0", "h0").unit_map == {key: (("body.1", "h0"),)}
     assert joined("h1", "h0").unit_map == {key: (("body.1", "h0"), ("body.1", "h1"))}
     assert joined(None, "h0").unit_map == {}
+
+
+def test_a_text_that_is_taken_out_leaves_what_is_known_of_fields_that_a_type_has_no_more() -> None:
+    kept = Content(
+        {**SOURCE.fields, "lost": "<p>Kept.</p>"},
+        {**SOURCE.paragraph_ids, "lost": (richtext.ParagraphId("p1", "x"),)},
+        {"lost.p1": (("lost.p1", "y"),), "title": (("title", "z"),)},
+    )
+    left = units.without(LABEL, SOURCE, kept, ["title"])
+    assert left.paragraph_ids["lost"] == kept.paragraph_ids["lost"]
+    assert (left.fields["lost"], left.unit_map) == ("<p>Kept.</p>", {"lost.p1": (("lost.p1", "y"),)})

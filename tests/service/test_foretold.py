@@ -96,9 +96,9 @@ def seen(
                 if not dispatch:
                     stands = then.stand(view, [one.id], at).get(one.id, {})
                     found[n, one.locale, "stands"] = {s: x.revision for s, x in stands.items()}
-        for tag in ("en", "fr"):
-            lines, _ = outline.below(view, "", places["release"], tag)
-            found["outline", tag] = [(line.uuid, line.title) for line in lines]
+        for stage, tag in ((stage, tag) for stage in stages[1:] or stages for tag in ("en", "fr")):
+            lines, _ = outline.below(view, "", places[stage], tag)
+            found["outline", stage, tag] = [(line.uuid, line.title) for line in lines]
         for stage in ("", *BETWEEN, "release") if at else ():
             for archived in ("", "only"):
                 asked = finding.Query(at=iso(at or 0), stage=stage, archived=archived)
@@ -233,6 +233,44 @@ def test_what_follows_brings_what_a_dispatch_before_it_brings_nearer(house: Hous
     go(house, MoveRequest(page, "en", revision=1), hours=5)
     assert at(house, page, 4.5, "release")["title"] == "Lantern"
     assert at(house, page, 6, "release")["title"] == "Lantern"
+
+
+def test_the_shared_fields_are_told_where_they_stay(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp", price="12")
+    save(house, page, "fr", title="Lampe", slug="lampe")
+    go(house, MoveRequest(page, "fr"))
+    # French is the last when it is planned to leave; English comes before it does.
+    go(house, MoveRequest(page, "fr", "withdraw"), hours=2)
+    go(house, MoveRequest(page, "en"), hours=1)
+    assert at(house, page, 3, "release", "*") == {"price": "12"}
+    assert at(house, page, 3, "release", "fr") is None
+
+
+def test_what_will_be_in_the_archive_by_then_does_not_come_out(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp")
+    go(house, MoveRequest(page, "en"), hours=2)
+    go(house, MoveRequest(page, "en", "archive"), hours=1)
+    assert at(house, page, 3, "release") is None
+
+
+def test_what_is_in_the_way_does_not_keep_anybody_from_seeing_what_would_be(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp")
+    save(house, page, title="Lantern")
+    go(house, MoveRequest(page, "en"))
+    older = [MoveRequest(page, "en", revision=1)]
+    made = house.do("ida", lambda a: gathering.start(a, About(name="Back"), older))
+    assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Lamp"
+
+
+def test_a_list_does_not_hold_at_a_stage_what_follows_out_of_it(house: House) -> None:
+    """Also what came to stand there after it was planned."""
+    page = sheet(house, "Lamp", slug="lamp")
+    go(house, MoveRequest(page, "en", follows=True), hours=1)
+    save(house, page, title="Lantern")
+    go(house, advanced(page, "en", "passed"))
+    told = seen(house, [page], house.clock.at + 2 * HOUR)
+    assert told["list", "passed", ""] == set()
+    assert told["list", "release", ""] == {page}
 
 
 def test_a_page_is_found_at_the_address_that_it_will_have_and_at_the_old_one_no_more(house: House) -> None:
