@@ -3,7 +3,7 @@ revisions that stand then, and the addresses and places that follow. Everything 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol
 
 from hawthorn.core import contenttypes
@@ -68,18 +68,24 @@ def place(view: View, where: Ahead, entry: Entry) -> Place | None:
 
 
 def _placed(
-    view: View, entry: Entry, editions: Iterable[Edition], found: Stand | None, stage: int
+    view: View, entry: Entry, editions: Sequence[Edition], found: Stand | None, stage: int
 ) -> Place | None:
+    """Where an entry is read at a stage: at the first from there of which a text of it stands, by the shared fields there. What is out
+    without any is at the top."""
     kind = view.setup.types[entry.type]
-    common = next((one for one in editions if one.locale == COMMON), None)
-    if found is None or common is None or not kind.page:
+    if found is None or not kind.page:
         return None
-    held = _held(view, found.get(common.id, {}), stage)
-    if held is None:
-        return None
-    uuid, rank = contenttypes.placement(kind, revisions.content(view.conn, held).fields)
-    above = entries.entry(view.conn, uuid) if uuid else None
-    return Place(entry.id, RELEASE, above.id if above else 0, rank or natural(entry.id))
+    common = next((found.get(one.id, {}) for one in editions if one.locale == COMMON), {})
+    texts = {s for one in editions if one.locale != COMMON for s in found.get(one.id, {})}
+    orders = view.setup.orders
+    for there in sorted((s for s in texts if orders[s] >= orders[stage]), key=orders.__getitem__):
+        held = common.get(there)
+        if held is not None or there == RELEASE:
+            values = revisions.content(view.conn, held.revision).fields if held is not None else {}
+            uuid, rank = contenttypes.placement(kind, values)
+            above = entries.entry(view.conn, uuid) if uuid else None
+            return Place(entry.id, RELEASE, above.id if above else 0, rank or natural(entry.id))
+    return None
 
 
 def address(view: View, where: Ahead, entry: int, locale: str) -> tuple[int, str] | bool | None:
@@ -126,13 +132,9 @@ def places(view: View, where: Ahead) -> dict[int, Place | None]:
     )
     for row in pages:
         found = _stand(view, where, row.id) if where.dispatch else together
-        editions = entries.editions(view.conn, row.id)
-        put = _placed(view, row, editions, found, where.stage)
-        texts = [one.id for one in editions if one.locale != COMMON]
-        if put is not None:
-            out[row.id] = put
-        elif found and all(_held(view, found.get(id, {}), where.stage) is None for id in texts):
-            out[row.id] = None
+        if found:
+            editions = entries.editions(view.conn, row.id)
+            out[row.id] = _placed(view, row, editions, found, where.stage)
     return out
 
 
