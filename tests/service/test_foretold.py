@@ -222,6 +222,14 @@ def test_what_led_to_a_release_is_not_read_at_its_stage_any_more_by_then(house: 
     assert at(house, page, 0.5, "release") is None
 
 
+def test_a_page_is_in_the_outline_of_a_stage_once_it_stands_there(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp")
+    go(house, advanced(page, "en", "passed"), hours=1)
+    told = [seen(house, [page], house.clock.at + round(hours * HOUR)) for hours in (0.5, 2)]
+    assert [one["outline", "passed", "en"] for one in told] == [[], [(page, "Lamp")]]
+    assert [one["outline", "release", "en"] for one in told] == [[], []]
+
+
 def test_what_follows_brings_what_a_dispatch_before_it_brings_nearer(house: House) -> None:
     """And what comes after it finds what that has left: an older revision does not go."""
     page = sheet(house, "Lamp", slug="lamp")
