@@ -270,6 +270,19 @@ def test_what_is_in_the_way_does_not_keep_anybody_from_seeing_what_would_be(hous
     assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Lamp"
 
 
+def test_what_is_stuck_takes_nothing_away(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp", price="12", summary="Bright")
+    go(house, MoveRequest(page, "en"))
+    wish = [MoveRequest(page, "en", "set", payload={"fields": {"summary": "Dim"}})]
+    made = house.do("ida", lambda a: gathering.start(a, About(name="Together"), wish))
+    assert seen(house, [page], dispatch=made)[0, "en", "release"]["summary"] == "Dim"
+    left = {**PAGE, "fields": [one for one in PAGE["fields"] if one["name"] != "summary"]}
+    left["meta_description"] = ""
+    house.do("ida", lambda a: changing.define_type(a, left))
+    told = seen(house, [page], dispatch=made)
+    assert (told[0, "en", "release"]["title"], told[0, "*", "release"]) == ("Lamp", {"price": "12"})
+
+
 def test_a_list_does_not_hold_at_a_stage_what_follows_out_of_it(house: House) -> None:
     """Also what came to stand there after it was planned."""
     page = sheet(house, "Lamp", slug="lamp")

@@ -80,6 +80,9 @@ class _Ahead:
         if not anyway and any(x.does.against(move) for x, move in moves):
             return
         for x, move in moves:
+            if x.stuck is not None or (x.leads and x.revision is None):
+                # It is not known what it would bring: nothing gives way to it.
+                continue
             here, step = self.stand[x.edition], x.does.step(move)
             for closing in step.closings:
                 here.pop(closing.stage, None)
