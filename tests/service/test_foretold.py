@@ -270,6 +270,26 @@ def test_what_is_in_the_way_does_not_keep_anybody_from_seeing_what_would_be(hous
     assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Lamp"
 
 
+def test_what_sets_fields_goes_by_what_is_out_meanwhile_and_is_seen_so(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp", summary="Bright")
+    go(house, MoveRequest(page, "en"))
+    wish = [MoveRequest(page, "en", "set", payload={"fields": {"summary": "Dim"}})]
+    made = house.do("ida", lambda a: gathering.start(a, About(name="Together"), wish))
+    save(house, page, title="Lantern")
+    go(house, MoveRequest(page, "en"))
+    told = seen(house, [page], dispatch=made)[0, "en", "release"]
+    assert (told["title"], told["summary"]) == ("Lantern", "Dim")
+    found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, made))
+    assert not found.blocked
+    # Whoever lets a page go is not held by what somebody else cannot set any more.
+    left = {**PAGE, "fields": [one for one in PAGE["fields"] if one["name"] != "summary"]}
+    left["meta_description"] = ""
+    house.do("ida", lambda a: changing.define_type(a, left))
+    save(house, page, title="Torch")
+    go(house, MoveRequest(page, "en"))
+    assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Torch"
+
+
 def test_what_is_stuck_takes_nothing_away(house: House) -> None:
     page = sheet(house, "Lamp", slug="lamp", price="12", summary="Bright")
     go(house, MoveRequest(page, "en"))

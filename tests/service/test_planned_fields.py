@@ -458,7 +458,7 @@ def test_what_follows_from_a_dispatch_and_fails_holds_back_no_other(
     save(house, page, "ida", renamed=at(house, 3000))
     first, second = house.plan([page], 600), house.plan([other], 600)
 
-    def wrong(act: Any, edition: int) -> None:
+    def wrong(act: Any, edition: int, opened: Any) -> None:
         assert (
             entries.store.entry_by_id(
                 act.conn, planned_fields.entries.edition_by_id(act.conn, edition).entry

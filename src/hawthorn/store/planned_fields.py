@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
+from collections.abc import Collection
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
@@ -42,6 +44,20 @@ def of_edition(conn: sqlite3.Connection, edition: int) -> dict[str, PlannedField
     """What an edition's fields ask for, by field."""
     rows = shaped.every(PlannedField, conn.execute(_SHOWN + "WHERE f.edition = ?", (edition,)))
     return {row.field: row for row in rows}
+
+
+def set_in_open(
+    conn: sqlite3.Connection, editions: Collection[int], verbs: Collection[str]
+) -> dict[int, list[int]]:
+    """The open dispatches that move some editions with one of some verbs, by edition."""
+    out: dict[int, list[int]] = {}
+    for edition, dispatch in conn.execute(
+        "SELECT m.edition, m.dispatch FROM json_each(?1) j CROSS JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+        "WHERE p.state = 'open' AND m.verb IN (SELECT value FROM json_each(?2)) ORDER BY m.dispatch",
+        (json.dumps([*editions]), json.dumps([*verbs])),
+    ).fetchall():
+        out.setdefault(edition, []).append(dispatch)
+    return out
 
 
 def keep(

@@ -54,13 +54,6 @@ def _stand(view: View, where: Ahead, entry: int) -> Stand | None:
     return foreseen.by(view, [entry], where.at or view.now)
 
 
-def _held(view: View, here: Mapping[int, Standing], stage: int) -> int | None:
-    """The revision that is read at a stage: what stands there, or at the next one further on."""
-    orders = view.setup.orders
-    there = [s for s in here.values() if orders[s.stage] >= orders[stage]]
-    return min(there, key=lambda s: orders[s.stage]).revision if there else None
-
-
 def place(view: View, where: Ahead, entry: Entry) -> Place | None:
     """Where what is to come puts an entry in the outline among what is out; None for one whose place it leaves as it is, or that it takes
     away whole."""
@@ -98,8 +91,8 @@ def address(view: View, where: Ahead, entry: int, locale: str) -> tuple[int, str
     found = _stand(view, where, entry)
     if found is None:
         return False
-    own = _held(view, found.get(edition.id, {}), RELEASE)
-    slug = revisions.content(view.conn, own).fields.get(kind.slug.name) if own is not None else None
+    own = found.get(edition.id, {}).get(RELEASE)
+    slug = revisions.content(view.conn, own.revision).fields.get(kind.slug.name) if own is not None else None
     if not slug:
         return None
     put = _placed(view, row, entries.editions(view.conn, entry), found, RELEASE)

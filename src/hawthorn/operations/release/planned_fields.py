@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from typing import Any, TypedDict
 
 from hawthorn.core import moves, timeline
@@ -50,8 +51,9 @@ def follow(act: Act) -> None:
     confirmed."""
     saved, ready, out = act.drafted, act.ready, act.released
     act.drafted, act.ready, act.released = set(), set(), set()
+    opened = store.set_in_open(act.conn, out, moves.WRITING) if out else {}
     for edition in sorted(out):
-        _renew(act, edition)
+        _renew(act, edition, opened.get(edition, ()))
     for edition in sorted(saved | ready):
         row = entries.edition_by_id(act.conn, edition)
         entry = entries.entry_by_id(act.conn, row.entry)
@@ -286,25 +288,23 @@ def _planned(
     return made
 
 
-def _renew(act: Act, edition: int) -> None:
-    """Write what a field sets anew in what has come out."""
+def _renew(act: Act, edition: int, opened: Sequence[int]) -> None:
+    """Write what a field sets anew in what has come out, and what dispatches set that are put together still."""
     own = entries.edition_by_id(act.conn, edition)
-    for row in store.of_edition(act.conn, edition).values():
-        if row.state not in _COMING or row.dispatch is None:
-            continue
-        for move in move_store.asked(act.conn, row.dispatch):
-            if move.verb not in moves.WRITING or move.revision is None or move.entry != own.entry:
+    planned = [row.dispatch for row in store.of_edition(act.conn, edition).values() if row.state in _COMING]
+    for dispatch in dict.fromkeys(id for id in (*planned, *opened) if id is not None):
+        instant = dispatches.by_id(act.conn, dispatch).instant or act.now
+        for move in move_store.asked_of(act.conn, dispatch, own.entry):
+            if move.verb not in moves.WRITING or move.revision is None:
                 continue
-            number = revisions.number(act.conn, move.revision)
-            payload = requested.payload_of(move)
-            request = MoveRequest(move.uuid, move.locale, move.verb, number, payload=payload)
-            for one in set_fields.renewed(
-                act, [request], row.instant or act.now, asking=False, beside=row.dispatch
-            ):
-                line = Lines()
-                requested.lines_for(act, one, line)
-                move_store.bring(act.conn, row.dispatch, move.edition, line[0].revision)
-                inside.attach(act, row.dispatch, line)
+            # What cannot be set any more is said of its dispatch, and is nothing to who lets something else go.
+            with suppress(HawthornError), act.trying():
+                request = requested.request_of(act, move)
+                for one in set_fields.renewed(act, [request], instant, asking=False, beside=dispatch):
+                    line = Lines()
+                    requested.lines_for(act, one, line)
+                    move_store.bring(act.conn, dispatch, move.edition, line[0].revision)
+                    inside.attach(act, dispatch, line)
 
 
 class PlannedFieldState(TypedDict):
