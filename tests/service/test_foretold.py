@@ -270,6 +270,23 @@ def test_what_is_in_the_way_does_not_keep_anybody_from_seeing_what_would_be(hous
     assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Lamp"
 
 
+def test_what_is_written_inside_goes_and_not_what_is_approved_beside_it(house: House) -> None:
+    page = sheet(house, "Lamp", slug="lamp")
+    go(house, advanced(page, "en", "passed"))
+    follows = [MoveRequest(page, "en", follows=True)]
+    made = house.do("ida", lambda a: gathering.start(a, About(name="Together"), follows))
+    name = house.do("ida", lambda a: gathering.write_in(a, made, page, "en"))
+    base = house.desk.read(house.who("ida"), lambda v: entries.base_now(v, page, "en", name))
+    house.do("ida", lambda a: entries.save(a, page, "en", {"title": "Torch"}, base, strand=name))
+    assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Torch"
+    when = When(instant=iso(house.clock.at + HOUR))
+    house.do("ida", lambda a: dispatches.plan(a, made, when))
+    assert at(house, page, 2, "release")["title"] == "Torch"
+    house.clock.at += 2 * HOUR
+    house.by_scheduler(lambda a: None)
+    assert seen(house, [page])[0, "en", "release"]["title"] == "Torch"
+
+
 def test_what_sets_fields_goes_by_what_is_out_meanwhile_and_is_seen_so(house: House) -> None:
     page = sheet(house, "Lamp", slug="lamp", summary="Bright")
     go(house, MoveRequest(page, "en"))
@@ -288,6 +305,27 @@ def test_what_sets_fields_goes_by_what_is_out_meanwhile_and_is_seen_so(house: Ho
     save(house, page, title="Torch")
     go(house, MoveRequest(page, "en"))
     assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Torch"
+
+
+@pytest.mark.parametrize("named", ["summary", "price"])
+def test_a_field_that_an_open_dispatch_sets_and_that_moves_holds_nobody_up(house: House, named: str) -> None:
+    page = sheet(house, "Lamp", slug="lamp", summary="Bright", price="12")
+    go(house, MoveRequest(page, "en"))
+    wish = [MoveRequest(page, "en", "set", payload={"fields": {named: "Dim"}})]
+    made = house.do("ida", lambda a: gathering.start(a, About(name="Together"), wish))
+    fields = [
+        {**one, "shared": not one.get("shared")} if one["name"] == named else one for one in PAGE["fields"]
+    ]
+    house.do("ida", lambda a: changing.define_type(a, {**PAGE, "fields": fields, "meta_description": ""}))
+    save(house, page, title="Lantern", price="13")
+    go(house, MoveRequest(page, "en"))
+    assert seen(house, [page])[0, "en", "release"]["title"] == "Lantern"
+    assert seen(house, [page], dispatch=made)[0, "en", "release"]["title"] == "Lantern"
+    with house.desk.db.read() as conn:
+        strange = (
+            "SELECT count(*) FROM move m JOIN revision r ON r.id = m.revision WHERE r.edition <> m.edition"
+        )
+        assert conn.execute(strange).fetchone()[0] == 0, "a move brings what is of its edition"
 
 
 def test_what_is_stuck_takes_nothing_away(house: House) -> None:

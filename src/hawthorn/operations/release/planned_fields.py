@@ -298,13 +298,16 @@ def _renew(act: Act, edition: int, opened: Sequence[int]) -> None:
             if move.verb not in moves.WRITING or move.revision is None:
                 continue
             # What cannot be set any more is said of its dispatch, and is nothing to who lets something else go.
-            with suppress(HawthornError), act.trying():
-                request = requested.request_of(act, move)
-                for one in set_fields.renewed(act, [request], instant, asking=False, beside=dispatch):
-                    line = Lines()
-                    requested.lines_for(act, one, line)
-                    move_store.bring(act.conn, dispatch, move.edition, line[0].revision)
-                    inside.attach(act, dispatch, line)
+            with suppress(HawthornError), act.trying() as trial:
+                asked, lines = [requested.request_of(act, move)], Lines()
+                for one in set_fields.renewed(act, asked, instant, asking=False, beside=dispatch):
+                    requested.lines_for(act, one, lines)
+                if [x.edition for x in lines] == [move.edition]:
+                    move_store.bring(act.conn, dispatch, move.edition, lines[0].revision)
+                    inside.attach(act, dispatch, lines)
+                else:
+                    # The field lives in another edition by now.
+                    trial.keep(False)
 
 
 class PlannedFieldState(TypedDict):

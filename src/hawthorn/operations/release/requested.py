@@ -171,7 +171,8 @@ def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = Fals
                 along=along,
                 asked=own and (one.id == named.id or verb.writes),
                 payload=carried,
-                follows=request.follows and verb.leads and not verb.writes,
+                # What is written inside goes as it is there, whatever is approved beside it by then.
+                follows=request.follows and verb.leads and not verb.writes and one.id not in lines.written,
                 head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
                 patch=patch,
             )
