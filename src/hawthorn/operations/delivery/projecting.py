@@ -50,14 +50,8 @@ def stand(view: View, edition: int, where: Ahead) -> Mapping[int, Standing] | No
 
 def _stand(view: View, where: Ahead, entry: int) -> Stand | None:
     if where.dispatch:
-        return foreseen.after(view, where.dispatch, entry, instant_of(view, where.dispatch))
+        return foreseen.after(view, where.dispatch, instant_of(view, where.dispatch), entry)
     return foreseen.by(view, [entry], where.at or view.now)
-
-
-def place(view: View, where: Ahead, entry: Entry) -> Place | None:
-    """Where what is to come puts an entry in the outline among what is out; None for one whose place it leaves as it is, or that it takes
-    away whole."""
-    return _placed(view, entry, entries.editions(view.conn, entry.id), _stand(view, where, entry.id), RELEASE)
 
 
 def _placed(
@@ -117,16 +111,18 @@ def at_address(view: View, where: Ahead, locale: str, parent: int, slug: str, no
 
 def places(view: View, where: Ahead) -> dict[int, Place | None]:
     """The places in the outline that what is to come gives, or takes (None), by entry."""
-    out: dict[int, Place | None] = {}
     rows = entries.by_ids(view.conn, [*_moved(view, where)])
     pages = [row for row in rows.values() if view.setup.types[row.type].page]
-    together = (
-        foreseen.by(view, [row.id for row in pages], where.at or view.now) if not where.dispatch else {}
-    )
+    if where.dispatch:
+        found = foreseen.after(view, where.dispatch, instant_of(view, where.dispatch))
+    else:
+        found = foreseen.by(view, [row.id for row in pages], where.at or view.now)
+    if found is None:
+        return {}
+    out: dict[int, Place | None] = {}
     for row in pages:
-        found = _stand(view, where, row.id) if where.dispatch else together
-        if found:
-            editions = entries.editions(view.conn, row.id)
+        editions = entries.editions(view.conn, row.id)
+        if any(one.id in found for one in editions):
             out[row.id] = _placed(view, row, editions, found, where.stage)
     return out
 

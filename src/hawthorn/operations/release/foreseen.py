@@ -14,7 +14,7 @@ from hawthorn.core.timeline import Standing
 from hawthorn.operations.release import requested
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, gates, packages, standings
+from hawthorn.store import dispatches, entries, gates, packages, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.packages import EditionKept
 from hawthorn.store.standings import RELEASE
@@ -23,10 +23,10 @@ Stand = dict[int, dict[int, Standing]]
 """What stands, by edition and stage."""
 
 
-def by(view: View, entries: Collection[int], until: int) -> Stand | None:
+def by(view: View, some: Collection[int], until: int) -> Stand | None:
     """What stands of all editions of some entries by an instant, once all that is planned until then has gone; None where nothing is planned
     for any of them. Those for which nothing is are not among it."""
-    planned = move_store.ahead(view.conn, entries, until)
+    planned = move_store.ahead(view.conn, some, until)
     if not planned:
         return None
     found = _Ahead(view, {m.entry for m in planned})
@@ -40,25 +40,30 @@ def by(view: View, entries: Collection[int], until: int) -> Stand | None:
     return found.stand
 
 
-def after(view: View, dispatch: int, entry: int, instant: int) -> Stand | None:
-    """What stands of all editions of an entry once a dispatch that is still to come has gone at an instant, whatever is in its way; None
-    where it does not move the entry, or has gone."""
+def after(view: View, dispatch: int, instant: int, entry: int | None = None) -> Stand | None:
+    """What stands of all editions of the entries of a dispatch, or of one of them, once it has gone at an instant, whatever is in its way;
+    None where it does not move any, or is not to come any more."""
     row = dispatches.by_id(view.conn, dispatch)
-    lines = requested.of_entry(view, row, entry) if row.coming else []
+    lines = requested.kept(view, row, entry) if row.coming else []
     if not lines:
         return None
-    found = _Ahead(view, {entry})
-    found.lay(entry, lines, instant, anyway=True)
+    home = entries.of_editions(view.conn, [x.edition for x in lines])
+    of_entry: dict[int, list[Line]] = {}
+    for x in lines:
+        of_entry.setdefault(home[x.edition][0], []).append(x)
+    found = _Ahead(view, of_entry)
+    for one, mine in of_entry.items():
+        found.lay(one, mine, instant, anyway=True)
     return found.stand
 
 
 class _Ahead:
     """Entries as what is to come leaves them."""
 
-    def __init__(self, view: View, entries: Collection[int]) -> None:
+    def __init__(self, view: View, some: Collection[int]) -> None:
         self.view = view
         self.editions: dict[int, list[EditionKept]] = {}
-        for one in packages.editions(view.conn, [*entries]):
+        for one in packages.editions(view.conn, [*some]):
             self.editions.setdefault(one.entry, []).append(one)
         ids = [one.id for some in self.editions.values() for one in some]
         now = standings.now_at(view.conn, ids)

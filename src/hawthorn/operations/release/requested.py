@@ -46,12 +46,16 @@ def gathered(view: View, requests: Sequence[MoveRequest], dispatch: int) -> Line
     return lines
 
 
-def of_entry(view: View, row: Dispatch, entry: int) -> list[Line]:
-    """The lines that a dispatch has of one entry: as they were kept, and of one that is open as they would be."""
-    kept = move_store.asked_of(view.conn, row.id, entry)
+def kept(view: View, row: Dispatch, entry: int | None = None) -> list[Line]:
+    """The lines of a dispatch, or those of one entry: as they were kept, and of one that is open as they would be."""
+    there = (
+        move_store.asked(view.conn, row.id)
+        if entry is None
+        else move_store.asked_of(view.conn, row.id, entry)
+    )
     if row.state == "open":
-        return gathered(view, [request_of(view, m) for m in kept if not m.along], row.id)
-    return [line_of(view, m) for m in kept]
+        return gathered(view, [request_of(view, m) for m in there if not m.along], row.id)
+    return [line_of(view, m) for m in there]
 
 
 def request_of(view: View, move: AskedMove) -> MoveRequest:
