@@ -14,13 +14,13 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import outline, reading
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, gathering, records, review, undoing, workflows
+from hawthorn.operations.release import dispatches, foreseen, gathering, records, review, undoing, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import health, then
-from hawthorn.store import revisions
+from hawthorn.store import revisions, standings
 from tests.service.made import House
 from tests.service.test_limited import SHEET
 from tests.service.test_workflows import flow
@@ -252,6 +252,31 @@ def test_the_shared_fields_are_told_where_they_stay(house: House) -> None:
     go(house, MoveRequest(page, "en"), hours=1)
     assert at(house, page, 3, "release", "*") == {"price": "12"}
     assert at(house, page, 3, "release", "fr") is None
+
+
+def test_what_is_told_of_one_entry_does_not_depend_on_others_that_are_looked_at_with_it(house: House) -> None:
+    """Shared fields that somebody has written go along with a text that nobody has looked at, also beside one that somebody has."""
+    page, other = sheet(house, "Lamp", slug="lamp", price="12"), sheet(house, "Rope", slug="rope")
+    go(house, MoveRequest(page, "en"))
+    save(house, page, title="Lantern", price="13")
+    go(house, advanced(other, "en", "look"))
+    go(house, MoveRequest(page, "en", follows=True), hours=1)
+    go(house, MoveRequest(other, "en", follows=True), hours=1)
+    until = house.clock.at + 2 * HOUR
+
+    def told(*some: str) -> Any:
+        def look(view: View) -> Any:
+            ids = {uuid: entries.store.entry(view.conn, uuid).id for uuid in some}
+            stands = foreseen.by(view, [*ids.values()], until) or {}
+            common = entries.store.edition(view.conn, ids[page], "*")
+            return revisions.content(view.conn, stands[common.id][standings.RELEASE].revision).fields["price"]
+
+        return house.desk.read(house.who("ida"), look)
+
+    assert told(page) == told(page, other) == told(other, page) == "13"
+    house.clock.at = until
+    house.by_scheduler(lambda a: None)
+    assert seen(house, [page])[0, "*", "release"] == {"price": "13"}
 
 
 def test_what_will_be_in_the_archive_by_then_does_not_come_out(house: House) -> None:

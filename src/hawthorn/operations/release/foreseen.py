@@ -34,7 +34,7 @@ def by(view: View, some: Collection[int], until: int) -> Stand | None:
     for (instant, _), moves in groupby(planned, key=lambda m: (m.instant, m.dispatch)):
         of_entry: dict[int, list[Line]] = {}
         for m in moves:
-            of_entry.setdefault(m.entry, []).append(requested.line_of(view, m, found.stand))
+            of_entry.setdefault(m.entry, []).append(requested.line_of(view, m, found.of(m.entry)))
         for entry, lines in of_entry.items():
             found.lay(entry, lines, instant)
     return found.stand
@@ -72,6 +72,10 @@ class _Ahead:
         self.away: set[int] = set()
         """The entries that are removed, or in the archive."""
 
+    def of(self, entry: int) -> Stand:
+        """What stands of one of them."""
+        return {one.id: self.stand[one.id] for one in self.editions[entry]}
+
     def lay(self, entry: int, lines: Sequence[Line], instant: int, *, anyway: bool = False) -> None:
         """Let the lines of one dispatch for an entry go: all of them, or none where one cannot, unless they go `anyway`."""
         if entry in self.away and any(x.leads for x in lines):
@@ -98,7 +102,7 @@ class _Ahead:
         """Lines with the shared fields as they stay, or come along, by what is out then."""
         out = {one.locale for one in self.editions[entry] if RELEASE in self.stand[one.id]}
         staying = requested.staying(lines, out)
-        coming = requested.coming_along(self.view, entry, lines, out, self.stand)
+        coming = requested.coming_along(self.view, entry, lines, out, self.of(entry))
         return [x for x in lines if x.edition not in staying] + coming
 
     def _move(self, ord: int, line: Line) -> tuple[Line, MoveFacts]:
