@@ -14,7 +14,7 @@ from hawthorn.core import fields, richtext, slots
 from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content, ids_of
+from hawthorn.core.revision import Content, paragraphs_of
 from hawthorn.core.wordmerge import alike, tokens
 
 
@@ -83,11 +83,9 @@ def places(kind: ContentType, content: Content) -> dict[str, Place]:
         if not written.rich:
             out[slot.path] = Place(slot.path, "", slot.label, tuple(tokens(slot.value)))
             continue
-        paragraphs = richtext.paragraphs(slot.value)
-        ids = ids_of(content, slot.path, paragraphs)
-        for one, paragraph in zip(ids, paragraphs, strict=True):
+        for id, paragraph in paragraphs_of(content, slot.path, slot.value).items():
             words = tuple(tokens(richtext.plain(paragraph.inner)))
-            out[f"{slot.path}.{one.id}"] = Place(slot.path, one.id, slot.label, words)
+            out[f"{slot.path}.{id}"] = Place(slot.path, id, slot.label, words)
     return out
 
 

@@ -9,7 +9,7 @@ from hawthorn.core import fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field, Reading
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content, ids_of
+from hawthorn.core.revision import Content, paragraphs_of
 from hawthorn.core.wordmerge import alike, tokens
 
 
@@ -149,8 +149,8 @@ def _compare_slot(
 
 
 def _compare_rich(before: Content, after: Content, path: str, was: str | None, now: str | None) -> list[Part]:
-    old = _by_id(before, path, was)
-    new = _by_id(after, path, now)
+    old = paragraphs_of(before, path, was)
+    new = paragraphs_of(after, path, now)
     shared_old = [k for k in old if k in new]
     shared_new = [k for k in new if k in old]
     moved = _moved(shared_old, shared_new)
@@ -175,12 +175,6 @@ def _compare_rich(before: Content, after: Content, path: str, was: str | None, n
 
 def _plain(paragraph: richtext.Paragraph) -> str:
     return richtext.plain(paragraph.inner) or f"[{paragraph.tag}]"
-
-
-def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Paragraph]:
-    paragraphs = richtext.paragraphs(value or "")
-    ids = ids_of(content, path, paragraphs)
-    return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 
 def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:

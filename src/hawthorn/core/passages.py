@@ -13,7 +13,7 @@ from hawthorn.core import likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content, ids_of
+from hawthorn.core.revision import Content, paragraphs_of
 
 KEPT = 0.5
 """The part of a passage's characters that must be left for it to be the same passage."""
@@ -40,9 +40,8 @@ def texts(kind: ContentType, content: Content, path: str) -> dict[str, str]:
         return {}
     if not kind_of(slot.spec).rich:
         return {"": slot.value}
-    paragraphs = richtext.paragraphs(slot.value)
-    ids = ids_of(content, path, paragraphs)
-    return {v.id: richtext.plain(paragraph.inner) for v, paragraph in zip(ids, paragraphs, strict=True)}
+    there = paragraphs_of(content, path, slot.value)
+    return {id: richtext.plain(paragraph.inner) for id, paragraph in there.items()}
 
 
 def find(there: Texts, exact: str, prefix: str = "", suffix: str = "") -> Passage | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import field, replace
 from typing import Any
 
@@ -96,10 +96,10 @@ def brought(kind: ContentType, content: Content) -> Content:
 def taking(content: Content, name: str, whence: Content) -> Content:
     """Content with what another holds in a field, the ids of its paragraphs too; without it where that is nothing."""
     fields = {k: v for k, v in content.fields.items() if k != name}
-    ids = {k: v for k, v in content.paragraph_ids.items() if k.split(":")[0] != name}
+    ids = {k: v for k, v in content.paragraph_ids.items() if slots.top(k) != name}
     if whence.fields.get(name) is not None:
         fields[name] = whence.fields[name]
-        ids |= {k: v for k, v in whence.paragraph_ids.items() if k.split(":")[0] == name}
+        ids |= {k: v for k, v in whence.paragraph_ids.items() if slots.top(k) == name}
     return replace(content, fields=fields, paragraph_ids=ids)
 
 
@@ -128,25 +128,24 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
     if gone:
         # What a type has no more is kept, and all that is known of it, for when it is taken up again.
         same = {name for name in gone if base.fields.get(name) == fields[name]}
-        paragraph_ids |= {path: ids for path, ids in base.paragraph_ids.items() if top(path) in same}
-        alive |= {_paragraph_of(key) for key in base.unit_map if top(key) in same}
+        paragraph_ids |= {path: ids for path, ids in base.paragraph_ids.items() if slots.top(path) in same}
+        alive |= {_paragraph_of(key) for key in base.unit_map if slots.top(key) in same}
     unit_map = {key: value for key, value in base.unit_map.items() if _paragraph_of(key) in alive}
     return Content(dict(fields), paragraph_ids, unit_map)
 
 
-def left_over(kind: ContentType, fields: Fields) -> set[str]:
-    """The fields that hold something and that a type has no more."""
+def left_over(kind: ContentType, fields: Iterable[str]) -> set[str]:
+    """Those of the fields that hold something that a type has no more."""
     return {name for name in fields if kind.field(name) is None}
 
 
-def top(key: str) -> str:
-    """The field in which a path leads, or in which what a key names lies."""
-    return key.split(".", 1)[0].split(":", 1)[0]
-
-
-def ids_of(content: Content, path: str, paragraphs: Sequence[Paragraph]) -> ParagraphIds:
-    """The ids of the paragraphs of a text: those that it was written with, else those that its words give."""
-    return content.paragraph_ids.get(path) or aligning.align(paragraphs, [], ())
+def paragraphs_of(content: Content, path: str, value: str | None) -> dict[str, Paragraph]:
+    """The paragraphs of a text by their ids, in order: those that it was written with, else those that its words give."""
+    paragraphs = richtext.paragraphs(value or "")
+    if not paragraphs:
+        return {}
+    ids = content.paragraph_ids.get(path) or aligning.align(paragraphs, [], ())
+    return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 
 def _paragraph_of(key: str) -> str:

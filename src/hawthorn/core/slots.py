@@ -26,7 +26,13 @@ class Slot:
     @property
     def top(self) -> str:
         """The name of the content type's field that holds it."""
-        return self.path.split(":", 1)[0]
+        return top(self.path)
+
+
+def top(key: str) -> str:
+    """The name of the content type's field in which a path leads, or in which what a key names lies (a path, and for a paragraph its id
+    after a full stop)."""
+    return key.split(".", 1)[0].split(":", 1)[0]
 
 
 @dataclass(frozen=True, slots=True)

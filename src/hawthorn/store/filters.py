@@ -142,20 +142,17 @@ def will_stand_at(stage: int, leading: Sequence[str], clearing: Sequence[str], a
     )
 
 
+_MOVED_BY = f"EXISTS (SELECT 1 {_BY} m.verb IN (SELECT value FROM json_each(?)))"
+
+
 def not_to_go_by(verbs: Sequence[str], at: int) -> Filter:
     """Entries that are not planned to be put away, by one of some verbs, until an instant."""
-    return Filter(
-        f"NOT EXISTS (SELECT 1 {_BY} m.verb IN (SELECT value FROM json_each(?)))",
-        (at, json.dumps(list(verbs))),
-    )
+    return Filter(f"NOT {_MOVED_BY}", (at, json.dumps(list(verbs))))
 
 
 def archived_by(verbs: Sequence[str], at: int) -> Filter:
     """Entries that are in the archive, or planned to be put there, by one of some verbs, until an instant."""
-    return Filter(
-        f"(e.archived_at IS NOT NULL OR EXISTS (SELECT 1 {_BY} m.verb IN (SELECT value FROM json_each(?))))",
-        (at, json.dumps(list(verbs))),
-    )
+    return Filter(f"(e.archived_at IS NOT NULL OR {_MOVED_BY})", (at, json.dumps(list(verbs))))
 
 
 def in_section(uuid: str) -> Filter:

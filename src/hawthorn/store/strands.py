@@ -135,15 +135,6 @@ def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> list[Strand]:
     )
 
 
-def inside(conn: sqlite3.Connection, dispatch: int, edition: int) -> int | None:
-    """The newest revision of an edition that was written inside a dispatch."""
-    row = conn.execute(
-        "SELECT head FROM strand WHERE dispatch = ? AND edition = ? AND closed_at IS NULL",
-        (dispatch, edition),
-    ).fetchone()
-    return None if row is None else row[0]
-
-
 @dataclass(frozen=True, slots=True)
 class Kept:
     """How a place of a strand was settled beforehand: what is taken, a value of somebody's own as JSON, and a hash of both sides."""

@@ -14,7 +14,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
-from hawthorn.core import picking, revision
+from hawthorn.core import picking, revision, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field, kind_of
 from hawthorn.core.merge.blocks import Blocks
@@ -141,6 +141,6 @@ class _Run(Blocks):
             sides = (self.theirs.content, self.ours.content, self.base.content)
             whence = next((one for one in sides if one.fields.get(name) == fields.get(name)), None)
             if whence is not None:
-                ids |= {k: v for k, v in whence.paragraph_ids.items() if revision.top(k) == name}
-                claims |= {k: v for k, v in whence.unit_map.items() if revision.top(k) == name}
+                ids |= {k: v for k, v in whence.paragraph_ids.items() if slots.top(k) == name}
+                claims |= {k: v for k, v in whence.unit_map.items() if slots.top(k) == name}
         return Content(fields, ids, claims)

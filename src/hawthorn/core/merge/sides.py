@@ -10,7 +10,7 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import Field, Wrong, canonical_value, kind_of, problem
 from hawthorn.core.merge.conflicts import Conflict, Settlement, decided
-from hawthorn.core.revision import Content
+from hawthorn.core.revision import Content, left_over
 from hawthorn.core.richtext import ParagraphIds
 from hawthorn.core.slots import Block
 
@@ -67,7 +67,7 @@ class Run:
     ) -> None:
         self.kind, self.unsettled, self.decisions = kind, unsettled, decisions
         names = {*base.fields, *ours.fields, *theirs.fields}
-        self.lost = sorted(names - {f.name for f in kind.fields})
+        self.lost = sorted(left_over(kind, names))
         self.base, self.ours, self.theirs = (Side(kind, c, self.lost) for c in (base, ours, theirs))
         # The block around each list that holds any; base first, so that the sides have the last word.
         self.above = {

@@ -10,7 +10,7 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.messages import Message
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content, left_over, top
+from hawthorn.core.revision import Content, left_over
 from hawthorn.core.richtext import Paragraph, ParagraphIds
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.segmentation import writes_without_spaces
@@ -101,7 +101,7 @@ def compose(
     values = {k: v for k, v in values.items() if v not in (None, "")}
     alive = {s.path for s in slots.filled(kind.fields, values)}
     gone = left_over(kind, values)
-    left = {k: v for k, v in paragraph_ids.items() if k in alive or top(k) in gone}
+    left = {k: v for k, v in paragraph_ids.items() if k in alive or slots.top(k) in gone}
     return Content(values, left, unit_map)
 
 

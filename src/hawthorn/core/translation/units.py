@@ -18,7 +18,7 @@ from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import Content, ids_of, left_over, top
+from hawthorn.core.revision import Content, left_over, paragraphs_of
 from hawthorn.core.richtext import Paragraph
 from hawthorn.core.translation.segmentation import boundaries
 from hawthorn.core.translation.tags import Markup, Part, Parts, Tag, tokens, words_of
@@ -217,9 +217,7 @@ def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
 
 def by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:
     """The paragraphs of a rich text by their ids, rows by their cells; `tables.gathered` is the way back."""
-    paragraphs = richtext.paragraphs(slot.value or "")
-    ids = ids_of(content, slot.path, paragraphs) if paragraphs else ()
-    return tables.divided((v.id, paragraph) for v, paragraph in zip(ids, paragraphs, strict=True))
+    return tables.divided(paragraphs_of(content, slot.path, slot.value).items())
 
 
 def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
@@ -375,11 +373,11 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
     values = {k: v for k, v in values.items() if v not in (None, "", [], {})}
     alive = {s.path: s.value for s in slots.filled(kind.fields, values)}
     gone = left_over(kind, values)
-    left = {k: v for k, v in paragraph_ids.items() if (k in alive and v) or top(k) in gone}
+    left = {k: v for k, v in paragraph_ids.items() if (k in alive and v) or slots.top(k) in gone}
     unit_map = {
         k: v
         for k, v in target.unit_map.items()
-        if (k not in dropped and k.split(".", 1)[0] in alive) or top(k) in gone
+        if (k not in dropped and k.split(".", 1)[0] in alive) or slots.top(k) in gone
     }
     return Content(values, left, unit_map)
 

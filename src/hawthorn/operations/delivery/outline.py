@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypedDict
 
 from hawthorn.core import contenttypes, numbers, outline
@@ -60,11 +60,12 @@ def below(
     """The entries below one (or at the top, without one), in order, and the cursor of the next page."""
     above = _above(view, parent, where) if parent else 0
     start = _cursor(cursor)
+    ahead = _foreseen(view, where)
     out: list[Line] = []
     more = ""
     while True:
-        places = _level(view, above, where, start, limit + 1)
-        lines = _lines(view, places[:limit], where, locale)
+        places = _level(view, above, where, ahead, start, limit + 1)
+        lines = _lines(view, places[:limit], where, ahead, locale)
         out += lines[: limit - len(out)]
         if len(places) <= limit:
             break
@@ -93,11 +94,17 @@ def _cursor(text: str) -> tuple[str, int]:
     return rank, number
 
 
-def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit: int) -> list[Place]:
-    """The places below an entry at a stage and instant, after a rank."""
+def _level(
+    view: View,
+    parent: int,
+    where: Where,
+    ahead: Mapping[int, Place | None],
+    start: tuple[str, int],
+    limit: int,
+) -> list[Place]:
+    """The places below an entry at a stage and instant, after a rank; what is to come lies over what there is."""
     past = reading.earlier(view, where)
     stages = stages_from(view, where.stage)
-    ahead = _foreseen(view, where)
     found: dict[int, Place] = {}
     for n, stage in enumerate(stages):
         for place in store.below(view.conn, stage, parent, start, limit + len(ahead), past):
@@ -118,14 +125,16 @@ def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
     return projecting.places(view, where)
 
 
-def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> list[Line]:
+def _lines(
+    view: View, places: Sequence[Place], where: Where, ahead: Mapping[int, Place | None], locale: str
+) -> list[Line]:
     """What the outline says of each place whose entry may be read and is a page there."""
     tag = view.setup.locale(locale) if locale else ""
     ids = [p.entry for p in places]
     drafts = where.stage == DRAFT and where.at is None
     rows = finding.summaries(view, ids, tag, whole=not drafts)
     above = store.parents(view.conn, ids, stages_from(view, where.stage))
-    above |= {then.parent for then in _foreseen(view, where).values() if then is not None}
+    above |= {then.parent for then in ahead.values() if then is not None}
     out: list[Line] = []
     for place in places:
         row = rows.get(place.entry)
@@ -181,7 +190,7 @@ def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
         at = place.parent
     if not line:
         raise NotFound("outline.not_there")
-    return _lines(view, line[::-1], where, locale)
+    return _lines(view, line[::-1], where, ahead, locale)
 
 
 def allowed_below(view: View, uuid: str = "") -> list[str]:

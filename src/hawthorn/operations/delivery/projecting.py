@@ -13,7 +13,7 @@ from hawthorn.core.timeline import Standing
 from hawthorn.operations.release import foreseen
 from hawthorn.operations.release.foreseen import Stand
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, outline, revisions, standings
+from hawthorn.store import dispatches, entries, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.outline import Place
@@ -90,10 +90,7 @@ def address(view: View, where: Ahead, entry: int, locale: str) -> tuple[int, str
     if not slug:
         return None
     put = _placed(view, row, entries.editions(view.conn, entry), found, RELEASE)
-    if put is not None:
-        return put.parent, str(slug).casefold()
-    here = outline.of(view.conn, entry, [RELEASE])
-    return (here.parent if here is not None else 0), str(slug).casefold()
+    return (put.parent if put is not None else 0), str(slug).casefold()
 
 
 def at_address(view: View, where: Ahead, locale: str, parent: int, slug: str, now: int | None) -> int | None:

@@ -7,7 +7,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Opening, Plan
-from hawthorn.core.moves import WRITING
 from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content, together
 from hawthorn.core.timeline import Standing, day_or_instant
@@ -16,7 +15,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import moves as move_store
-from hawthorn.store import outline, planned_fields, standings
+from hawthorn.store import outline, standings
 from hawthorn.store.standings import DRAFT, RELEASE, There, Values
 
 
@@ -28,10 +27,7 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     )
     act.stood += [(s.edition, s.stage, None) for s in plan.closings]
     act.stood += [(o.edition, o.stage, o.revision) for o in plan.openings]
-    out = {o.edition for o in plan.openings if o.stage == RELEASE}
-    act.released |= (
-        out if act.setup.plans_by_fields else {*planned_fields.set_in_open(act.conn, out, WRITING)}
-    )
+    act.released |= {o.edition for o in plan.openings if o.stage == RELEASE}
     move_store.follow(act.conn, ((o.edition, o.revision) for o in plan.openings if o.stage != RELEASE))
     changing: list[Standing | Opening] = [*plan.closings, *plan.openings]
     editions = {one.edition for one in changing}

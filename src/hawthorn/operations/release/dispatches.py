@@ -137,9 +137,7 @@ def check(
 
 def lines_of(view: View, row: Dispatch) -> list[Line]:
     """What a dispatch would do by what is there now, without what blocks it."""
-    if row.state != "open":
-        return going.lines_of(view, row.id)
-    return requested.gathered(view, gathering.requests_of(view, row.id), row.id)
+    return requested.kept(view, row) if row.state == "open" else going.lines_of(view, row.id)
 
 
 def plan(

@@ -52,7 +52,7 @@ def follow(act: Act) -> None:
     saved, ready, out = act.drafted, act.ready, act.released
     act.drafted, act.ready, act.released = set(), set(), set()
     opened = store.set_in_open(act.conn, out, moves.WRITING) if out else {}
-    for edition in sorted(out):
+    for edition in sorted(out if act.setup.plans_by_fields else opened):
         _renew(act, edition, opened.get(edition, ()))
     for edition in sorted(saved | ready):
         row = entries.edition_by_id(act.conn, edition)

@@ -200,7 +200,7 @@ class Act(View):
         self.ready: set[int] = set()
         """The editions that were signed off for release."""
         self.released: set[int] = set()
-        """The editions that came out, where something may follow from that."""
+        """The editions that came out."""
         self.stood: list[tuple[int, int, int | None]] = []
         """What came to stand, or ceased to, since the last event: (edition, stage, revision or None)."""
         self.happened: list[tuple[str, tuple[int, ...]]] = []

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -359,7 +358,7 @@ def _not_taken(
     """The units that problems of fields are about: those that are too long themselves, or else all that a field holds."""
     out: dict[str, FieldProblem] = {}
     for problem in problems:
-        there = [key for key in texts if re.split("[:.]", key, maxsplit=1)[0] == problem.where]
+        there = [key for key in texts if slots.top(key) == problem.where]
         long = [k for k in there if (most := sent[k].unit.limit) is not None and len(texts[k]) > most]
         out |= {key: FieldProblem(key, problem.what) for key in long or there}
     return list(out.values())
