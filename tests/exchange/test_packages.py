@@ -36,7 +36,8 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.content.entries import Base
-from hawthorn.operations.delivery import limiting
+from hawthorn.operations.delivery import limiting, outline
+from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.exchange import importing, language, packages
 from hawthorn.operations.exchange.exporting import Choice
 from hawthorn.operations.exchange.report import Wish
@@ -49,6 +50,7 @@ from hawthorn.operations.views import assembled, my_work
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people, revisions
 from hawthorn.store.database import Database
+from hawthorn.store.standings import DRAFT
 from tests.conftest import Running
 from tests.exchange.made import altered, derived, exported, given, imported, row, trouble, work
 from tests.service.made import House
@@ -292,6 +294,22 @@ def test_the_same_place_changed_by_both_is_asked_about_and_nothing_is_lost(
     work(other.desk, id)
     open_ones = other.desk.read(other.who("ida"), lambda v: strands.listing(v, uuid, "en"))
     assert [(s.name, s.ended) for s in open_ones] == [("From second.zip", "dropped")]
+
+
+def test_a_page_that_would_come_to_stand_below_itself_waits_in_its_strand(
+    house: House, other: House, tmp_path: Path
+) -> None:
+    lamp, pier = house.page("The lamp"), house.page("The pier")
+    imported(other.desk, other.who("ida"), exported(house.desk, house.who("ida"), tmp_path / "first.zip"))
+    house.do("wim", lambda act: outline.move(act, lamp, pier))
+    other.do("wim", lambda act: outline.move(act, pier, lamp))
+    second = exported(house.desk, house.who("ida"), tmp_path / "second.zip")
+    _, _, done = imported(other.desk, other.who("ida"), second)
+    assert done["asked"] == 1
+    tops, _ = other.desk.read(other.who("ida"), lambda v: outline.below(v, "", Place(DRAFT)))
+    assert [line.title for line in tops] == ["The lamp"]
+    assert text(other, lamp, "below", strand="From second.zip")["entry"] == pier
+    assert trouble(other.desk) == []
 
 
 def test_what_is_here_is_left_alone_where_that_is_wanted(house: House, other: House, tmp_path: Path) -> None:

@@ -23,6 +23,7 @@ from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work, show, show_dispatches
 from hawthorn.store import events, revisions
+from hawthorn.store.strands import of_dispatch as inside_of
 from tests.service.made import House
 
 
@@ -142,6 +143,22 @@ def test_two_dispatches_hold_two_strands_of_one_page_and_the_second_is_held_unti
     house.later(700)
     assert (house.state(first), house.state(second)) == ("gone", "held")
     assert read_out(house, fog)["title"] == "One", "the later one takes nothing back"
+
+
+def test_shared_fields_that_were_written_inside_are_come_at_when_it_was_taken_out(house: House) -> None:
+    fog, gull, quay = out(house, "Fog"), out(house, "Gull"), out(house, "Quay")
+    id, (shared, own, nothing) = opened(house, fog, gull, quay)
+    save(house, fog, shared, below={"entry": quay})
+    save(house, gull, own, title="Gull in spring")
+    house.do("wim", lambda a: gathering.drop(a, id, [(page, "en") for page in (fog, gull, quay)]))
+    assert fields(house, fog, shared)["below"] == quay
+    save(house, gull, own, below={"entry": quay})
+    assert fields(house, gull, own)["below"] == quay, "shared fields are written in it, as before"
+    with pytest.raises(NotFound):
+        fields(house, quay, nothing)
+    assert shown(house, id)["moves"] == []
+    with house.desk.db.read() as conn:
+        assert inside_of(conn, 1) == [], "and none of it goes with the dispatch any more"
 
 
 def test_taking_out_or_calling_off_leaves_what_was_written_beside_the_draft(house: House) -> None:

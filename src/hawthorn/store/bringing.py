@@ -166,15 +166,16 @@ class There:
     uuid: str
     type: str
     removed: bool
+    archived: bool
 
 
 def there(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, There]:
     """Which of some entries are here, also removed ones."""
     rows = conn.execute(
-        "SELECT e.id, e.uuid, e.type, e.removed_at IS NOT NULL FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value",
+        "SELECT e.id, e.uuid, e.type, e.removed_at IS NOT NULL, e.archived_at IS NOT NULL FROM json_each(?) j CROSS JOIN entry e ON e.uuid = j.value",
         (json.dumps(list(uuids)),),
     ).fetchall()
-    return {row[1]: There(row[0], row[1], row[2], bool(row[3])) for row in rows}
+    return {row[1]: There(row[0], row[1], row[2], bool(row[3]), bool(row[4])) for row in rows}
 
 
 def comments_there(conn: sqlite3.Connection, uuids: Collection[str]) -> set[str]:

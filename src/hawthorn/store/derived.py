@@ -48,6 +48,8 @@ def index(
 
 
 _ENTRIES = "FROM json_each(?) j CROSS JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id"
+_ABOVE = "iif({0}.stage = 1, {0}.parent, coalesce(a.id, 0))"
+"""Below which entry something stands; what is out below what was removed is at the top, drafts are moved there."""
 _KEPT = {
     "summary": "SELECT s.entry, s.edition, s.type, s.locale, s.title, s.missing, s.updated_at, s.actor, s.internal, s.incomplete, s.behind, "
     "s.shown, s.pinned, s.is_source FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value",
@@ -55,9 +57,9 @@ _KEPT = {
     "tag_use": f"SELECT e.id, x.tag, x.edition {_ENTRIES} JOIN tag_use x ON x.edition = d.id",
     "listed": "SELECT l.entry, l.edition, l.stage, l.type, l.locale, l.sort, l.pinned FROM json_each(?) j "
     "CROSS JOIN listed l ON l.entry = j.value AND l.until IS NULL",
-    "placed": "SELECT p.entry, p.stage, coalesce(a.id, 0), p.rank FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.until IS NULL "
+    "placed": f"SELECT p.entry, p.stage, {_ABOVE.format('p')}, p.rank FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.until IS NULL "
     "LEFT JOIN entry a ON a.id = p.parent AND a.removed_at IS NULL",
-    "address": "SELECT x.entry, x.stage, x.locale, coalesce(a.id, 0), x.slug FROM json_each(?) j CROSS JOIN address x ON x.entry = j.value "
+    "address": f"SELECT x.entry, x.stage, x.locale, {_ABOVE.format('x')}, x.slug FROM json_each(?) j CROSS JOIN address x ON x.entry = j.value "
     "AND x.until IS NULL LEFT JOIN entry a ON a.id = x.parent AND a.removed_at IS NULL",
     "search_said": f"SELECT e.id, x.edition, x.locale, x.title, x.words {_ENTRIES} JOIN search_said x ON x.edition = d.id",
     "search": f"SELECT e.id, r.edition, r.stage, t.title, t.body, t.facets {_ENTRIES} JOIN search_row r ON r.edition = d.id "
@@ -66,7 +68,7 @@ _KEPT = {
 
 
 def derived(conn: sqlite3.Connection, entries: Sequence[int]) -> dict[str, set[tuple[Any, ...]]]:
-    """What is kept of entries in each table, as it stands now, the entry first. A place below what was removed is one at the top."""
+    """What is kept of entries in each table, as it stands now, the entry first. What is out below what was removed is at the top."""
     some = json.dumps(list(entries))
     return {name: {tuple(row) for row in conn.execute(sql, (some,))} for name, sql in _KEPT.items()}
 

@@ -6,6 +6,9 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+from hawthorn.store import shaped
+from hawthorn.store.entries import Entry
+
 AT_WORK = "e.removed_at IS NULL AND e.archived_at IS NULL"
 """What is neither removed nor in the archive (`e` the entry)."""
 PUT_AWAY = "coalesce(e.removed_at, e.archived_at) IS NOT NULL"
@@ -33,6 +36,30 @@ def archived(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
         (json.dumps(sorted(uuids)),),
     ).fetchall()
     return {row[0] for row in rows}
+
+
+def drafted_below_before(conn: sqlite3.Connection, uuid: str) -> list[Entry]:
+    """The entries at work that were drafted below another before."""
+    return shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT DISTINCT e.* FROM entry me JOIN placed p ON p.stage = 1 AND p.parent = me.id AND p.until IS NOT NULL "
+            f"JOIN entry e ON e.id = p.entry AND {AT_WORK} WHERE me.uuid = ? ORDER BY e.id",
+            (uuid,),
+        ),
+    )
+
+
+def drafted_below_nothing(conn: sqlite3.Connection) -> list[Entry]:
+    """The entries at work that are drafted below something that is not there any more."""
+    return shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT e.* FROM placed p JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            "WHERE p.stage = 1 AND p.until IS NULL AND p.parent > 0 AND NOT EXISTS (SELECT 1 FROM entry a WHERE a.id = p.parent) "
+            "ORDER BY e.id"
+        ),
+    )
 
 
 def _take_place(conn: sqlite3.Connection, uuids: Sequence[str], at: int) -> None:

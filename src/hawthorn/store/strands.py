@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterable
 
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.revisions import At
@@ -188,14 +189,32 @@ def open_again(conn: sqlite3.Connection, strand: int) -> None:
     conn.execute("UPDATE strand SET closed_at = NULL, ended = '' WHERE id = ?", (strand,))
 
 
-def others_open(conn: sqlite3.Connection, entry: int, name: str) -> bool:
-    """Whether a strand of that name is open in any locale of an entry."""
-    row = conn.execute(
-        "SELECT 1 FROM edition d JOIN strand s ON s.edition = d.id AND s.name = ? AND s.closed_at IS NULL "
+@dataclass(frozen=True, slots=True)
+class GoesWith:
+    """A dispatch that has not gone yet, with which a strand goes out."""
+
+    dispatch: int
+    name: str
+
+
+def goes_with(conn: sqlite3.Connection, strands: Iterable[int | None]) -> GoesWith | None:
+    """The dispatch that any of some strands belongs to, unless it has gone or was called off."""
+    cursor = conn.execute(
+        "SELECT p.id AS dispatch, p.name FROM json_each(?) j JOIN strand s ON s.id = j.value JOIN dispatch p ON p.id = s.dispatch "
+        "WHERE p.state IN (SELECT value FROM json_each(?)) LIMIT 1",
+        (json.dumps(list(strands)), json.dumps(COMING)),
+    )
+    return shaped.one(GoesWith, cursor)
+
+
+def open_called(conn: sqlite3.Connection, entry: int, name: str) -> dict[str, int]:
+    """The open strands of a name in the locales of an entry, that of its shared fields left out."""
+    rows = conn.execute(
+        "SELECT d.locale, s.id FROM edition d JOIN strand s ON s.edition = d.id AND s.name = ? AND s.closed_at IS NULL "
         "WHERE d.entry = ? AND d.locale <> '*'",
         (name, entry),
-    ).fetchone()
-    return row is not None
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
 
 
 def picked(conn: sqlite3.Connection, revision: int, source: int, paths: Iterable[str]) -> None:

@@ -168,7 +168,9 @@
           >
         {/each}
       </fieldset>
-      <p class="text-sm text-moss">{t(partly ? "proposal.partly" : "proposal.whole")}</p>
+      {#if !goesWith || partly}
+        <p class="text-sm text-moss">{t(partly ? "proposal.partly" : "proposal.whole")}</p>
+      {/if}
       <label class="flex flex-col gap-1">{t("entry.noteOptional")}<Input bind:value={note} /></label>
       {#if error}<Trouble {error} />{/if}
       {#if goesWith}
@@ -181,17 +183,19 @@
           >
         {/if}
       {/if}
-      <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more. -->
-      <Button
-        look={goesWith ? "plain" : "main"}
-        class="justify-center"
-        disabled={busy ||
-          found.isPlaceholderData ||
-          found.data.etag === refused ||
-          found.data.still_open.length > 0 ||
-          !found.data.taken.length}
-        onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</Button
-      >
+      {#if !goesWith || partly}
+        <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more. -->
+        <Button
+          look={goesWith ? "plain" : "main"}
+          class="justify-center"
+          disabled={busy ||
+            found.isPlaceholderData ||
+            found.data.etag === refused ||
+            found.data.still_open.length > 0 ||
+            !found.data.taken.length}
+          onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</Button
+        >
+      {/if}
       {#if found.data.still_open.length}<p class="text-sm text-berry" role="status">
           {t("proposal.open", { count: found.data.still_open.length })}
         </p>{/if}

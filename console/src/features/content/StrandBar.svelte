@@ -101,8 +101,8 @@
           <Button href="{to(entry.strand)}/proposal">{t("strands.settle")}</Button>
         {:else}
           <Button look="main" href="{to(entry.strand)}/proposal">{t("strands.propose")}</Button>
+          {#if mayWrite}<Button onclick={() => end(entry.strand, false)}>{t("strands.drop")}</Button>{/if}
         {/if}
-        {#if mayWrite}<Button onclick={() => end(entry.strand, false)}>{t("strands.drop")}</Button>{/if}
       </span>
     {/if}
   </nav>

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from hawthorn.core import contenttypes
 from hawthorn.core.access import Subject
-from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries as store
@@ -19,9 +20,14 @@ def parent_of(view: View, entry: int) -> int | None:
     if common is None or common.head is None:
         return None
     kind = view.setup.type(store.entry_by_id(view.conn, entry).type)
-    uuid, _ = contenttypes.placement(kind, revisions.content(view.conn, common.head).fields)
+    return above(view, kind, revisions.content(view.conn, common.head).fields)
+
+
+def above(view: View, kind: ContentType, values: Mapping[str, Any]) -> int | None:
+    """The entry below which shared values place theirs; None at the top, and as long as that one is put away."""
+    uuid, _ = contenttypes.placement(kind, values)
     parent = store.entry(view.conn, uuid) if uuid else None
-    return parent.id if parent else None
+    return parent.id if parent and not parent.put_away else None
 
 
 def section_of(view: View, uuid: Any) -> int | None:

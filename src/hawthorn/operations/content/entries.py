@@ -262,7 +262,10 @@ def settle(
                 "entries.saved_while_deciding", etag=current_base(act, entry.id, tag, strand).etag
             )
         merged = act.setup.mergings.of_revision(act, kind, typed[where], edition.tip)
-        steps.append(_join(kind, edition, merged, typed[where], settlements))
+        step = _join(kind, edition, merged, typed[where], settlements)
+        if step.content is not None and strand == store.DRAFT_STRAND:
+            drafts.require_place(act, kind, edition, step.content)
+        steps.append(step)
     _finish(act, kind, entry, saved, steps, act.keep("notes.settled"))
     return saved
 
@@ -424,7 +427,7 @@ def bring_back(act: Act, uuid: str) -> None:
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
     if row.removed_at is not None:
         _require_room(act, act.setup.type(row.type))
-    drafts.revive(act, uuid)
+    drafts.revive(act, [uuid])
     for edition in store.editions(act.conn, row.id):
         # It is a draft: what waited stands nowhere any more.
         reviews.decide(act.conn, edition.id, "taken back", act.identity.id, act.now, "")
@@ -433,7 +436,7 @@ def bring_back(act: Act, uuid: str) -> None:
 
 def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     """Bring an older revision back as a new one; nothing is erased by going back. What it plans for a time that is over stays as it
-    is now."""
+    is now, and so does its place where it cannot stand any more where it did."""
     entry = permission.find(act, uuid, locale)
     drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
@@ -447,6 +450,14 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     old = as_now.content(act.conn, kind, row.id)
     now = revisions.content(act.conn, edition.tip).fields
     old = replace(old, fields=planned_fields.gone_back(act, kind, old.fields, now))
+    note = act.keep("notes.brought_back", number=number)
+    wrong = drafts.misplaced(act, kind, entry.id, old.fields) if tag == COMMON else None
+    if wrong is not None:
+        here = {wrong.where: now[wrong.where]} if wrong.where in now else {}
+        old = replace(old, fields={k: v for k, v in old.fields.items() if k != wrong.where} | here)
+        stays = act.keep("notes.place_stays")
+        note = act.keep("common.sentences", sentences=[note, stays])
+        act.notes.append(act.say("entries.place_stays", why=wrong.what))
     step = _Step(edition, old, [edition.tip], origin="restored")
-    _finish(act, kind, entry, saved, [step], act.keep("notes.brought_back", number=number))
+    _finish(act, kind, entry, saved, [step], note)
     return saved

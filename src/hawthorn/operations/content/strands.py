@@ -12,7 +12,7 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core import compare, merge, picking, revision, slots
@@ -161,7 +161,12 @@ def drop(act: Act, uuid: str, locale: str, name: str) -> None:
     """Drop a strand; what was written in it stays in the history, and it can be opened again."""
     entry, tag, editions = _open(act, uuid, locale, name)
     permission.require(act, "write", permission.subject(act, entry, tag))
-    _close(act, entry, editions, name, "dropped")
+    _require_beside(act, editions, name)
+    ending = _ending(act, entry, tag, editions, name)
+    for edition in ending:
+        if edition.locale == COMMON and edition.head != _strand(act, edition, name).forked_from:
+            permission.require(act, "write", permission.subject(act, entry, COMMON))
+    _close(act, ending, "dropped")
     _told(act, "strand.dropped", entry, tag, name)
 
 
@@ -170,6 +175,7 @@ def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
     entry = permission.find(act, uuid, locale)
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
+    drafts.require_at_work(entry)
     for where in (tag, COMMON):
         edition = entry_store.edition(act.conn, entry.id, where)
         row = store.last(act.conn, edition.id, name) if edition is not None else None
@@ -179,6 +185,8 @@ def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
             raise InTheWay("strands.is_open", name=name)
         if row is not None and row.closed_at is not None:
             store.open_again(act.conn, row.id)
+            if store.goes_with(act.conn, [row.id]) is None:
+                store.detach(act.conn, row.id)
     _told(act, "strand.reopened", entry, tag, name)
 
 
@@ -192,10 +200,30 @@ def _open(view: View, uuid: str, locale: str, name: str) -> tuple[Entry, str, li
     return entry, tag, [own, *([common] if common is not None else [])]
 
 
-def _close(act: Act, entry: Entry, editions: Sequence[Edition], name: str, ended: str) -> None:
+def _require_beside(view: View, editions: Sequence[Edition], name: str) -> None:
+    """What is written inside a dispatch goes with it, and is not taken from it behind the backs of those who look at it there."""
+    found = store.goes_with(view.conn, [edition.strand for edition in editions])
+    if found is not None:
+        seen = found.dispatch in permission.whole_among(view, {found.dispatch})
+        dispatch = said("common.quoted", text=found.name) if seen else said("strands.a_dispatch")
+        raise InTheWay("strands.goes_with", name=name, dispatch=dispatch)
+
+
+def _strand(view: View, edition: Edition, name: str) -> store.Strand:
+    found = store.last(view.conn, edition.id, name)
+    assert found is not None
+    return found
+
+
+def _ending(view: View, entry: Entry, tag: str, editions: Sequence[Edition], name: str) -> list[Edition]:
+    """The editions of a strand that end with it in a locale: that of the shared fields with the last."""
+    others = set(store.open_called(view.conn, entry.id, name)) - {tag}
+    return [one for one in editions if one.locale != COMMON or not others]
+
+
+def _close(act: Act, editions: Sequence[Edition], ended: str) -> None:
     for edition in editions:
-        if edition.locale != COMMON or not store.others_open(act.conn, entry.id, name):
-            store.close(act.conn, edition.strand, ended, act.now)
+        store.close(act.conn, edition.strand, ended, act.now)
 
 
 def propose(
@@ -210,7 +238,7 @@ def propose(
     entry, _, editions = _open(view, uuid, locale, name)
     kind = view.setup.type(entry.type)
     sides = [_side(view, entry, edition) for edition in editions]
-    proposal = Proposal(_etag(sides, take), sides)
+    proposal = Proposal(_etag(kind, sides, take), sides)
     for side in sides:
         _work_out(view, kind, side, proposal, take, settlements or {})
     if take is not None:
@@ -243,11 +271,11 @@ def _side(view: View, entry: Entry, edition: Edition) -> _Side:
     return _Side(edition.locale, edition, draft)
 
 
-def _etag(sides: Sequence[_Side], take: Sequence[str] | None) -> str:
-    """What a proposal was made from: both sides, and what of it is taken."""
+def _etag(kind: ContentType, sides: Sequence[_Side], take: Sequence[str] | None) -> str:
+    """What a proposal was made from: both sides, what of it is taken, and what the type says of their fields."""
     stand = [(s.locale, s.strand.strand, s.strand.head, s.draft.head) for s in sides]
     taken = None if take is None else sorted(set(take))
-    return f'"{hashlib.sha256(repr((stand, taken)).encode()).hexdigest()[:20]}"'
+    return f'"{hashlib.sha256(repr((kind.version, stand, taken)).encode()).hexdigest()[:20]}"'
 
 
 def _work_out(
@@ -326,6 +354,8 @@ def keep(act: Act, uuid: str, locale: str, name: str, settlements: Mapping[str, 
     if unknown:
         raise Invalid([FieldProblem(place, said("strands.nothing_to_settle")) for place in unknown])
     for edition in editions:
+        if any(where == edition.locale and c.place in settlements for where, c in found.conflicts):
+            permission.require(act, "write", permission.subject(act, entry, edition.locale))
         chosen = [
             store.Kept(c.place, inside.sides_of(c), one.take, json.dumps(one.value))
             for where, c in found.conflicts
@@ -358,7 +388,9 @@ def catch_up(
         under = inside.base(act, edition, act.now)
         if under is None or revision.descends(revisions.upwards(act.conn), edition.tip, under):
             continue
-        merged = act.setup.mergings.of_revision(act, kind, edition.tip, under)
+        permission.require(act, "write", permission.subject(act, entry, edition.locale))
+        taken = inside.picks(act, edition.tip, replace(edition, head=under))
+        merged = act.setup.mergings.of_revision(act, kind, edition.tip, under, taken)
         outcome, still_open = merge.settle(merged, settlements or {})
         clashes += [(edition.locale, c) for c in merged.conflicts]
         open_places += still_open
@@ -388,7 +420,7 @@ def accept(
     settlements: Mapping[str, Settlement] | None = None,
     note: str = "",
 ) -> None:
-    """Bring a strand in as the proposal with that ETag showed it. Taken whole, it closes.
+    """Bring a strand in as the proposal with that ETag showed it. Taken whole, it closes; one that goes out with a dispatch comes in with that.
 
     Raises `StaleRevision` when either side moved, `Conflicting` while a place is not settled.
     """
@@ -397,6 +429,8 @@ def accept(
     permission.require(act, "write", permission.subject(act, entry, tag))
     proposal = propose(act, uuid, locale, name, take, settlements)
     kind = act.setup.type(entry.type)
+    if take is None:
+        _require_beside(act, [side.strand for side in proposal.sides], name)
     if etag != proposal.etag:
         raise StaleRevision("strands.moved_on", etag=proposal.etag)
     for side in proposal.sides:
@@ -415,7 +449,7 @@ def accept(
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)
     if take is None:
-        _close(act, entry, [s.strand for s in proposal.sides], name, "merged")
+        _close(act, _ending(act, entry, tag, [s.strand for s in proposal.sides], name), "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 

@@ -43,7 +43,7 @@ def merge(act: Act, line: EntryLine, name: str) -> Joined:
     away = entry.removed_at is not None or (entry.archived_at is not None and line.archived_at is None)
     if away:
         # Somebody took it away here, and it is there where the package comes from.
-        drafts.revive(act, entry.uuid)
+        drafts.revive(act, [entry.uuid])
         entry = entry_store.entry_by_id(act.conn, entry.id)
     kind = act.setup.type(entry.type)
     strand = inside.free_name(act, entry.id, act.keep("importing.strand", name=name))
@@ -64,7 +64,9 @@ def merge(act: Act, line: EntryLine, name: str) -> Joined:
         if entry_store.edition(act.conn, entry.id, locale, strand) is None:
             continue
         proposal = strands.propose(act, entry.uuid, locale, strand)
-        if proposal.still_open:
+        if proposal.still_open or any(
+            drafts.newly_misplaced(act, kind, side.draft, side.outcome) for side in proposal.sides
+        ):
             beside = True
         else:
             strands.accept(act, entry.uuid, locale, strand, proposal.etag)

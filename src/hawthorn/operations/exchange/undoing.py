@@ -10,7 +10,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.exchange import dispatches, language, report
 from hawthorn.operations.exchange.working import Working
-from hawthorn.operations.release import applying
+from hawthorn.operations.release import applying, drafts
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import bodies, standings
 from hawthorn.store import entries as entry_store
@@ -41,6 +41,7 @@ class Undoing(Working):
                 done += some
 
         def undone(act: Act) -> None:
+            drafts.bring_to_the_top(act)
             store.set_report(
                 act.conn,
                 self.row.id,

@@ -5,7 +5,7 @@ They stand beside how things go out, as what goes out from a strand comes into t
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -16,7 +16,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.kinds.parent import parent_of
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import applying, filters, workflows
@@ -70,6 +70,7 @@ def append(
 ) -> int:
     """Append a content with given parents to the draft; returns the revision."""
     require_at_work(entry)
+    require_place(act, kind, edition, content)
     made = _laid_down(act, kind, edition, content, parents, note, origin)
     keep_up(act, kind, entry, edition.id, edition.locale, content, made)
     if edition.locale == COMMON:
@@ -186,9 +187,8 @@ def wrong_targets(
                     code = "drafts.refers_to_another_type" if spec.types else "drafts.refers_to_nothing"
                     what = said(code, label=slot.label, id=named, types=list(spec.types))
                     problems.append(FieldProblem(name, what))
-                elif spec.kind == "parent" and _is_above(act, entry, target.id):
-                    title = permission.title(act, target.id) or said("common.untitled")
-                    problems.append(FieldProblem(name, said("drafts.below_itself", entry=title)))
+                elif spec.kind == "parent" and (wrong := _wrong_above(act, entry, target)):
+                    problems.append(FieldProblem(name, wrong))
             elif spec.kind == "file":
                 row = files.find(act.conn, value["sha256"])
                 if row is None:
@@ -198,6 +198,40 @@ def wrong_targets(
                     value.clear()
                     value.update(row.value() | focus)
     return problems
+
+
+def require_place(view: View, kind: ContentType, edition: Edition, content: Content) -> None:
+    """What comes into the draft from elsewhere places an entry where it can stand among drafts, unless it stands there already."""
+    wrong = newly_misplaced(view, kind, edition, content)
+    if wrong is not None and kind.parent is not None:
+        raise Invalid([wrong], remedy=said("drafts.move_first", field=kind.parent.label))
+
+
+def newly_misplaced(view: View, kind: ContentType, edition: Edition, content: Content) -> FieldProblem | None:
+    """Why an entry cannot be drafted where a content would place it, in place of what the draft of an edition holds."""
+    if edition.locale != COMMON or kind.parent is None:
+        return None
+    here = revisions.content(view.conn, edition.head).fields if edition.head is not None else {}
+    if contenttypes.placement(kind, content.fields)[0] == contenttypes.placement(kind, here)[0]:
+        return None
+    return misplaced(view, kind, edition.entry, content.fields)
+
+
+def misplaced(view: View, kind: ContentType, entry: int, values: Mapping[str, Any]) -> FieldProblem | None:
+    """Why an entry cannot be drafted where values place it: below something that is put away, or that stands below it."""
+    uuid, _ = contenttypes.placement(kind, values)
+    if kind.parent is None or uuid is None:
+        return None
+    above = store.entry(view.conn, uuid)
+    wrong = said("drafts.below_removed") if above is None else _wrong_above(view, entry, above)
+    return FieldProblem(kind.parent.name, wrong) if wrong else None
+
+
+def _wrong_above(view: View, entry: int, above: Entry) -> Message | None:
+    title = permission.title(view, above.id) or said("common.untitled")
+    if above.archived_at is not None:
+        return said("drafts.below_archived", entry=title)
+    return said("drafts.below_itself", entry=title) if _is_above(view, entry, above.id) else None
 
 
 def _is_above(view: View, entry: int, below: int) -> bool:
@@ -251,18 +285,48 @@ def add_revision(
     return made
 
 
-def revive(act: Act, uuid: str) -> None:
-    """Bring a removed entry, or one from the archive, back as a draft, with all its history."""
-    put_away.set_removed(act.conn, [uuid], None)
-    put_away.set_archived(act.conn, [uuid], None)
-    row = store.entry(act.conn, uuid)
-    assert row is not None
-    kind = act.setup.type(row.type)
-    for edition in store.editions(act.conn, row.id):
-        if edition.head is not None:
-            content = revisions.content(act.conn, edition.head)
-            keep_up(act, kind, row, edition.id, edition.locale, content, edition.head)
-            store.summary_as_of(act.conn, edition.id, edition.head)
+def revive(act: Act, uuids: Sequence[str]) -> None:
+    """Bring entries that were removed, or are in the archive, back as drafts, with all their history. One that would stand below itself by now
+    is at the top, and a revision says so; what names one as what it stands below comes to stand there again."""
+    put_away.set_removed(act.conn, uuids, None)
+    put_away.set_archived(act.conn, uuids, None)
+    for uuid in uuids:
+        row = store.entry(act.conn, uuid)
+        assert row is not None
+        kind = act.setup.type(row.type)
+        for edition in store.editions(act.conn, row.id):
+            if edition.head is not None:
+                content, head = _as_it_comes_back(act, kind, row, edition, edition.head)
+                keep_up(act, kind, row, edition.id, edition.locale, content, head)
+                store.summary_as_of(act.conn, edition.id, head)
+        follow_section(act, row.id)
+        for below in put_away.drafted_below_before(act.conn, uuid):
+            kind, common = act.setup.type(below.type), drafted(act, below.id, COMMON)
+            if contenttypes.placement(kind, common.fields)[0] == uuid:
+                _follow_place(act, kind, below, common)
+                follow_section(act, below.id)
+
+
+def bring_to_the_top(act: Act) -> None:
+    """Let what is drafted below something that was erased stand at the top."""
+    for entry in put_away.drafted_below_nothing(act.conn):
+        _follow_place(act, act.setup.type(entry.type), entry, drafted(act, entry.id, COMMON))
+        follow_section(act, entry.id)
+
+
+def _as_it_comes_back(
+    act: Act, kind: ContentType, entry: Entry, edition: Edition, head: int
+) -> tuple[Content, int]:
+    """What the draft of an entry that comes back holds, and its revision: one without its place, where that is below itself by now."""
+    content = revisions.content(act.conn, head)
+    above = sections.above(act, kind, content.fields) if edition.locale == COMMON else None
+    if kind.parent is None or above is None or not _is_above(act, entry.id, above):
+        return content, head
+    content = revision.snapshot(
+        kind, {k: v for k, v in content.fields.items() if k != kind.parent.name}, content
+    )
+    note = act.keep("notes.at_the_top")
+    return content, _laid_down(act, kind, edition, content, [head], note, "restored")
 
 
 def keep_up(
@@ -274,9 +338,15 @@ def keep_up(
         act.drafted.add(edition)
     _keep_found(act, kind, entry, edition, locale, content)
     if locale == COMMON:
-        indexing.place(act, kind, entry, content)
-    if kind.slug and (locale != COMMON or kind.parent):
+        _follow_place(act, kind, entry, content)
+    elif kind.slug:
         _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _follow_place(act: Act, kind: ContentType, entry: Entry, common: Content) -> None:
+    indexing.place(act, kind, entry, common)
+    if kind.slug and kind.parent:
+        _follow_draft_address(act, kind, entry, COMMON, common)
 
 
 def _keep_found(

@@ -193,8 +193,7 @@ def _put_away(act: Act, lines: Sequence[Line], removal: Away, archival: Away, in
         search.drop(act.conn, [x.edition for x in lines if x.uuid in removed])
     if archived:
         put_away.set_archived(act.conn, sorted(archived), instant)
-    for uuid in sorted(removal.back | archival.back):
-        drafts.revive(act, uuid)
+    drafts.revive(act, sorted(removal.back | archival.back))
 
 
 def _submit(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:

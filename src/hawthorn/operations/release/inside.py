@@ -104,29 +104,63 @@ def give_up(act: Act, head: int) -> None:
 
 
 def let_go(act: Act, dispatch: int, editions: Collection[int] | None = None) -> None:
-    """Take the strands of some editions, or of all, out of a dispatch that does not bring them any more: one that only set fields
-    and one on which nothing was written are dropped, what was written by hand stays beside the draft."""
+    """Take the strands of some editions, or of all, out of a dispatch that does not bring them any more, with that of the shared fields
+    where no other is left: what was written by hand stays beside the draft, what only set fields is dropped."""
     made = move_store.written(act.conn, dispatch, moves.WRITING)
-    for strand in store.of_dispatch(act.conn, dispatch):
-        if editions is not None and strand.edition not in editions:
-            continue
-        if strand.head in made or strand.head == strand.forked_from:
-            store.close(act.conn, strand.id, "dropped", act.now)
-        store.detach(act.conn, strand.id)
+    for entry, common, own in _by_name(act, dispatch):
+        named = [s for s in (*common, *own) if editions is None or s.edition in editions]
+        leaving = [s for s in own if s in named or (not _written(s) and any(c in named for c in common))]
+        if len(leaving) == len(own) or any(c in named for c in common):
+            leaving = [*common, *leaving] if named else []
+        staying = [s for s in leaving if _written(s) and s.head not in made]
+        open_ones = _open_with(act, entry, staying, common, own)
+        for strand in leaving:
+            if strand not in open_ones:
+                store.close(act.conn, strand.id, "dropped", act.now)
+            store.detach(act.conn, strand.id)
+
+
+def _written(strand: Strand) -> bool:
+    return strand.head != strand.forked_from
+
+
+def _by_name(view: View, dispatch: int) -> list[tuple[int, list[Strand], list[Strand]]]:
+    """The strands of a dispatch, those together that have one name in an entry: the entry, that of its shared fields, and those of its
+    locales."""
+    out: dict[tuple[int, str], tuple[list[Strand], list[Strand]]] = {}
+    for strand in store.of_dispatch(view.conn, dispatch):
+        edition = entries.edition_by_id(view.conn, strand.edition)
+        out.setdefault((edition.entry, strand.name), ([], []))[edition.locale != COMMON].append(strand)
+    return [(entry, common, own) for (entry, _), (common, own) in out.items()]
+
+
+def _open_with(
+    view: View, entry: int, staying: Sequence[Strand], common: Sequence[Strand], own: Sequence[Strand]
+) -> list[Strand]:
+    """Which strands of one name stay open where some do: that of shared fields with any, of another dispatch too, and all with that, as
+    it is come at by them."""
+    if any(s in staying for s in common):
+        return [*common, *own]
+    others = {*store.open_called(view.conn, entry, common[0].name).values()} if common else set()
+    return [*common, *staying] if staying or others - {s.id for s in own} else []
 
 
 def bring_in(act: Act, dispatch: int) -> None:
     """Bring what went out from the strands of a dispatch into the drafts. Where both changed the same place, the strand stays open,
     and whoever wrote in it is told; so does one that was written on since, with what did not go."""
     went = move_store.brought(act.conn, dispatch)
-    for strand in store.of_dispatch(act.conn, dispatch):
-        out = went.get(strand.edition)
-        if out is not None and not _bring_in(act, strand, out):
-            store.detach(act.conn, strand.id)
-        elif strand.head in (out, strand.forked_from):
-            store.close(act.conn, strand.id, "merged", act.now)
-        else:
-            store.detach(act.conn, strand.id)
+    for entry, common, own in _by_name(act, dispatch):
+        staying = [s for s in (*common, *own) if not _came_in(act, s, went.get(s.edition))]
+        open_ones = _open_with(act, entry, staying, common, own)
+        for strand in (*common, *own):
+            if strand in open_ones:
+                store.detach(act.conn, strand.id)
+            else:
+                store.close(act.conn, strand.id, "merged", act.now)
+
+
+def _came_in(act: Act, strand: Strand, out: int | None) -> bool:
+    return (out is None or _bring_in(act, strand, out)) and strand.head in (out, strand.forked_from)
 
 
 def _bring_in(act: Act, strand: Strand, out: int) -> bool:
@@ -161,7 +195,9 @@ def _merged(
 ) -> tuple[Content, list[str]]:
     """A revision of a strand merged into the draft, with what was settled beforehand; and the places that are still to settle."""
     found = view.setup.mergings.of_revision(view, kind, head, draft.tip, picks(view, head, draft))
-    return merge.settle(found, kept_for(view, strand.id, found.conflicts))
+    outcome, still_open = merge.settle(found, kept_for(view, strand.id, found.conflicts))
+    wrong = drafts.newly_misplaced(view, kind, draft, outcome)
+    return outcome, [*still_open, *([wrong.where] if wrong else [])]
 
 
 def sides_of(conflict: Conflict) -> str:

@@ -10,6 +10,7 @@ from hawthorn.core import contenttypes, fields, searching, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content, together
+from hawthorn.operations.access import sections
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, View
 from hawthorn.store import definitions, entries, revisions, search, standings
 from hawthorn.store.entries import Edition, Entry
@@ -115,9 +116,8 @@ def catch_up(desk: Desk) -> int:
 def place(act: Act, kind: ContentType, entry: Entry, common: Content) -> None:
     """Keep below which entry a draft is placed, and where among those beside it, for trees of topics and pages."""
     if kind.parent or kind.site:
-        uuid, rank = contenttypes.placement(kind, common.fields)
-        above = entries.entry(act.conn, uuid or "")
-        placed = (above.id if above else 0, rank or natural(entry.id))
+        _, rank = contenttypes.placement(kind, common.fields)
+        placed = (sections.above(act, kind, common.fields) or 0, rank or natural(entry.id))
         standings.replace_places(act.conn, {entry.id: placed}, [entry.id], DRAFT, act.now)
 
 

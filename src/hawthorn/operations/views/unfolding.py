@@ -58,12 +58,8 @@ class _Of:
     standings: list[tuple[str, StandingKept]]
     places: dict[int, tuple[int, str]] = field(default_factory=dict)
     """Where each of its common revisions places it: the entry above (0 for the top), and its rank."""
-
-    @property
-    def parent(self) -> int:
-        """The entry below which it is drafted."""
-        head = self.heads.get(COMMON)
-        return self.places[head.id][0] if head is not None else 0
+    place: tuple[int, str] = (0, "")
+    """Where it is drafted: as the newest of these says, and at the top as long as what is above is put away."""
 
     def moved(self) -> set[str]:
         """The locales in which a stage holds an older revision than the draft."""
@@ -270,6 +266,8 @@ def _place(conn: sqlite3.Connection, some: Sequence[_Of]) -> None:
             above = there.get(uuid or "")
             parent = above.id if above is not None and not above.removed else 0
             one.places[id] = (parent, rank or natural(one.id))
+            if COMMON in one.heads and one.heads[COMMON].id == id:
+                one.place = (0 if above is not None and above.archived else parent, one.places[id][1])
 
 
 # -- drafts --------------------------------------------------------------------------------------------------------------
@@ -312,10 +310,10 @@ def _draft(one: _Of, rows: _Rows) -> None:
         rows.by_table["tag_use"] += [(tag, edition) for tag in sorted(contenttypes.tags(kind, values))]
         if locale == COMMON:
             if (kind.parent or kind.site) and not one.archived:
-                rows.by_table["placed"].append((one.id, DRAFT, *one.places[head.id], head.at, None))
+                rows.by_table["placed"].append((one.id, DRAFT, *one.place, head.at, None))
         elif not one.archived and kind.slug and values.get(kind.slug.name):
             slug = values[kind.slug.name]
-            rows.by_table["address"].append((DRAFT, locale, one.parent, slug, one.id, head.at, None))
+            rows.by_table["address"].append((DRAFT, locale, one.place[0], slug, one.id, head.at, None))
 
 
 def _shown(kind: ContentType, values: Values) -> tuple[int | None, bool]:
