@@ -78,6 +78,33 @@ def test_a_passage_is_commented_on_by_two_who_see_each_other(running: Running, o
     expect(oda.locator("span.rounded", has_text="Wim Aster")).to_have_count(0)
 
 
+def test_what_is_said_in_a_strand_is_found_from_the_draft_and_leads_there(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("The slip in spring", body="<p>The slip is closed.</p>")
+    path = f"/entries/{entry.id}/en"
+    by_program = running.as_("wim")
+    by_program.fork_strand(entry.id, "en", "Spring")
+    words = {"body": "<p>The slip is closed. Boats wait at the quay.</p>"}
+    by_program.save(
+        entry.id, "en", words, etag=by_program.entry(entry.id, "en", strand="Spring").etag, strand="Spring"
+    )
+    wim = open_as("wim", f"{path}/strands/Spring")
+    expect(wim.get_by_role("textbox", name="Text")).to_contain_text("Boats wait")
+    words_of(wim, "at the quay")
+    wim.get_by_role("button", name="Comment on Text").click()
+    wim.get_by_label("Comment on this entry").fill("Which one?")
+    wim.get_by_role("button", name="Comment", exact=True).click()
+    expect(wim.locator(".commented")).to_have_text("at the quay")
+    oda = open_as("oda", path)
+    expect(oda.get_by_text("Wim Aster has the English edition open · strand “Spring”")).to_be_visible()
+    oda.get_by_role("tab", name="Comments (1)").click()
+    expect(oda.locator(".commented")).to_have_count(0)
+    oda.get_by_role("link", name="in the strand “Spring”").click()
+    expect(oda.locator(".commented")).to_have_text("at the quay")
+    expect(oda.get_by_text("Which one?")).to_be_visible()
+
+
 def test_a_comment_and_an_assignment_are_shown_in_my_work(running: Running, open_as: Open) -> None:
     entry = running.notice("Steps to be cleared")
     oda = open_as("oda", f"/entries/{entry.id}/en", expect=("422",))

@@ -20,7 +20,7 @@ from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, comments, notifications, presence, reassigning
 from hawthorn.operations.collaboration.comments import Quote
-from hawthorn.operations.content import entries, locales
+from hawthorn.operations.content import entries, locales, strands
 from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
@@ -59,8 +59,8 @@ def save(house: House, page: str, **patch: Any) -> None:
     house.do("wim", do)
 
 
-def on(house: House, page: str, who: str = "ida") -> list[dict[str, Any]]:
-    return house.desk.read(house.who(who), lambda v: comments.on(v, page, "en"))
+def on(house: House, page: str, who: str = "ida", strand: str = "draft") -> list[dict[str, Any]]:
+    return house.desk.read(house.who(who), lambda v: comments.on(v, page, "en", strand))
 
 
 def told(house: House, who: str) -> list[str]:
@@ -90,6 +90,52 @@ def test_a_comment_on_a_passage_follows_it_through_saves_and_says_when_it_is_gon
     save(house, page, body="<p>Made of brass in Pellgrave.</p>")
     assert on(house, page)[0]["passage"]["gone"] is True
     assert on(house, page)[0]["passage"]["quote"] == "colza oil"
+
+
+def test_a_comment_in_a_strand_is_about_its_text_and_follows_it_into_the_draft(house: House) -> None:
+    page = house.page("Lamp", body=BODY)
+    house.do("wim", lambda a: strands.fork(a, page, "en", "Spring"))
+    within = house.desk.read(house.who("wim"), lambda v: entries.base_now(v, page, "en", "Spring"))
+    new = {"body": BODY + "<p>In spring it burns gas from the quay.</p>"}
+    house.do("wim", lambda a: entries.save(a, page, "en", new, within, "", "Spring"))
+    gas = Quote("gas from the quay")
+    with pytest.raises(Invalid, match="does not stand in one paragraph"):
+        house.do("rhea", lambda a: comments.make(a, page, "en", "Is it?", "body", gas))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Is it? @wim", "body", gas, "Spring"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "All of it.", strand="Spring"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Since when?", "body", Quote("colza oil")))
+    there = {c["text"]: c for c in on(house, page, strand="Spring")}
+    assert [c["strand"] for c in there.values()] == ["Spring", "Spring", ""]
+    assert (there["Is it? @wim"]["passage"]["now"], there["Is it? @wim"]["passage"]["index"]) == (
+        gas.exact,
+        2,
+    )
+    assert there["Since when?"]["passage"]["now"] == "colza oil", (
+        "what is said of the draft is said of it too"
+    )
+    here = {c["text"]: c for c in on(house, page)}
+    assert [c["strand"] for c in here.values()] == ["Spring", "Spring", ""]
+    assert here["Is it? @wim"]["passage"]["gone"], "the draft has none of it yet"
+    save(house, page, body="<p>New opening.</p>" + BODY)
+    found = house.desk.read(house.who("wim"), lambda v: strands.propose(v, page, "en", "Spring"))
+    house.do("wim", lambda a: strands.accept(a, page, "en", "Spring", found.etag))
+    merged = on(house, page)[0]
+    assert (merged["strand"], merged["passage"]["now"], merged["passage"]["index"]) == ("", gas.exact, 3)
+    for act in (
+        lambda a: comments.make(a, page, "en", "x", strand="Spring"),
+        lambda a: comments.on(a, page, "en", "No"),
+    ):
+        with pytest.raises(NotFound, match="No strand"):
+            house.do("rhea", act)
+
+
+def test_shared_fields_of_a_strand_are_commented_on_there(house: House) -> None:
+    quay, page = house.page("Quay"), house.page("Lamp")
+    house.do("wim", lambda a: strands.fork(a, page, "en", "Spring"))
+    within = house.desk.read(house.who("wim"), lambda v: entries.base_now(v, page, "en", "Spring"))
+    house.do("wim", lambda a: entries.save(a, page, "en", {"below": quay}, within, "", "Spring"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Why there?", "below", strand="Spring"))
+    assert [(c["locale"], c["strand"]) for c in on(house, page)] == [("*", "Spring")]
 
 
 @pytest.mark.parametrize(
@@ -381,6 +427,9 @@ def test_presence_comes_moves_goes_and_fades(house: House) -> None:
     house.do("oda", lambda a: presence.here(a, page, "en", "page-of-oda", "title"))
     house.do("wim", lambda a: presence.here(a, page, "en", "page-of-wim", "body", True))
     assert here() == [("Wim", "body", True), ("Oda", "title", False)]
+    house.do("oda", lambda a: presence.here(a, page, "en", "page-of-oda", "title", strand="Spring"))
+    found = house.desk.read(house.who("ida"), lambda v: presence.with_entry(v, page))
+    assert [(p.name, p.strand) for p in found] == [("Wim", "draft"), ("Oda", "Spring")]
     house.do("oda", lambda a: presence.gone(a, "page-of-wim"))  # nobody closes the page of another
     house.do("oda", lambda a: presence.gone(a, "page-of-oda"))
     assert here() == [("Wim", "body", True)]

@@ -14,22 +14,29 @@ class CollaborationCalls:
 
     @call
     def comments(
-        self, id: str, locale: str, *, limit: int = 0, cursor: str = ""
+        self, id: str, locale: str, *, strand: str = "draft", limit: int = 0, cursor: str = ""
     ) -> Request[wire.collaboration.Comments]:
-        """The comments on an edition."""
+        """The comments on an edition, with where each passage is in its draft or another strand."""
         return Request(
             "GET",
             entry_at(id, locale, "comments"),
             into(wire.collaboration.Comments),
-            params=page(limit, cursor),
+            params={"strand": strand, **page(limit, cursor)},
         )
 
     @call
     def comment(
-        self, id: str, locale: str, text: str, *, field: str = "", quote: Mapping[str, str] | None = None
+        self,
+        id: str,
+        locale: str,
+        text: str,
+        *,
+        field: str = "",
+        quote: Mapping[str, str] | None = None,
+        strand: str = "draft",
     ) -> Request[wire.collaboration.CommentMade]:
-        """Make a comment on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
-        body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
+        """Make a comment on an edition, a field or a passage (`quote` with exact, prefix and suffix), in its draft or another strand."""
+        body = {"text": text, "field": field, "quote": dict(quote) if quote else None, "strand": strand}
         return Request(
             "POST", entry_at(id, locale, "comments"), into(wire.collaboration.CommentMade), json=body
         )
@@ -98,10 +105,10 @@ class CollaborationCalls:
 
     @call
     def be_present(
-        self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False
+        self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False, strand: str = "draft"
     ) -> Request[wire.collaboration.Presence]:
-        """Say that an entry is open; answers with everybody who has it open."""
-        body = {"page": page, "locale": locale, "field": field, "typing": typing}
+        """Say that an entry is open, on which strand of it; answers with everybody who has it open."""
+        body = {"page": page, "locale": locale, "strand": strand, "field": field, "typing": typing}
         path = f"/api/entries/{quote(id)}/presence"
         return Request("PUT", path, into(wire.collaboration.Presence), json=body)
 

@@ -36,10 +36,11 @@ class Written:
 
 @dataclass(frozen=True, slots=True)
 class Comment(Written):
-    """The same, with who resolved it."""
+    """The same, with who resolved it, and the open strand beside the draft that it was made on; empty for the draft."""
 
     handle: str
     resolved_name: str | None
+    strand: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,8 +105,9 @@ def add(
 
 
 _COMMENT = (
-    "SELECT m.*, a.name, a.handle, b.name AS resolved_name FROM comment m JOIN actor a ON a.id = m.actor "
-    "LEFT JOIN actor b ON b.id = m.resolved_by "
+    "SELECT m.*, a.name, a.handle, b.name AS resolved_name, coalesce(s.name, '') AS strand FROM comment m "
+    "JOIN actor a ON a.id = m.actor LEFT JOIN actor b ON b.id = m.resolved_by LEFT JOIN revision v ON v.id = m.revision "
+    "LEFT JOIN strand s ON s.id = v.strand AND s.closed_at IS NULL AND s.name <> 'draft' "
 )
 
 

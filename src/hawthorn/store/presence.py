@@ -15,6 +15,7 @@ class Seen:
     page: str
     entry: int
     locale: str
+    strand: str
     field: str
     typing: int
     at: int
@@ -28,6 +29,7 @@ class Present:
     actor: int
     entry: int
     locale: str
+    strand: str
     field: str
     typing: int
     since: int
@@ -42,6 +44,7 @@ class Page:
 
     entry: int
     locale: str
+    strand: str
     field: str
     typing: int
 
@@ -56,21 +59,20 @@ def of_page(conn: sqlite3.Connection, page: str, actor: int) -> Page | None:
     return shaped.one(
         Page,
         conn.execute(
-            "SELECT entry, locale, field, typing FROM presence WHERE page = ? AND actor = ?", (page, actor)
+            "SELECT entry, locale, strand, field, typing FROM presence WHERE page = ? AND actor = ?",
+            (page, actor),
         ),
     )
 
 
-def keep(
-    conn: sqlite3.Connection, page: str, actor: int, entry: int, locale: str, field: str, typing: int, at: int
-) -> None:
+def keep(conn: sqlite3.Connection, page: str, actor: int, where: Page, at: int) -> None:
     """Keep where somebody is."""
     conn.execute(
-        "INSERT INTO presence VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?7) ON CONFLICT (page) DO UPDATE SET "
-        "entry = excluded.entry, locale = excluded.locale, field = excluded.field, typing = excluded.typing, "
-        "since = CASE WHEN entry = excluded.entry AND locale = excluded.locale THEN since ELSE excluded.since END, "
-        "at = excluded.at WHERE actor = excluded.actor",
-        (page, actor, entry, locale, field, typing, at),
+        "INSERT INTO presence (page, actor, entry, locale, strand, field, typing, since, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8) "
+        "ON CONFLICT (page) DO UPDATE SET entry = excluded.entry, locale = excluded.locale, strand = excluded.strand, "
+        "field = excluded.field, typing = excluded.typing, since = CASE WHEN entry = excluded.entry AND locale = excluded.locale "
+        "AND strand = excluded.strand THEN since ELSE excluded.since END, at = excluded.at WHERE actor = excluded.actor",
+        (page, actor, where.entry, where.locale, where.strand, where.field, where.typing, at),
     )
 
 
@@ -111,7 +113,7 @@ def everybody(conn: sqlite3.Connection, since: int) -> list[Seen]:
     return shaped.every(
         Seen,
         conn.execute(
-            "SELECT page, entry, locale, field, typing, at FROM presence WHERE at >= ? ORDER BY page",
+            "SELECT page, entry, locale, strand, field, typing, at FROM presence WHERE at >= ? ORDER BY page",
             (since,),
         ),
     )

@@ -30,11 +30,12 @@ class QuoteAsk(Wire):
 
 
 class CommentAsk(Wire):
-    """A comment on an edition, on a field by its path, or on a passage of it. `@` and a handle name a colleague."""
+    """A comment on an edition, on a field by its path, or on a passage of it, in the draft or another strand. `@` and a handle name a colleague."""
 
     text: str
     field: str = ""
     quote: QuoteAsk | None = None
+    strand: str = "draft"
 
 
 class DispatchCommentAsk(Wire):
@@ -74,6 +75,7 @@ class Comment(Shortened):
     """A comment with its answers."""
 
     locale: str
+    strand: str
     field: str
     label: str
     by: str
@@ -114,10 +116,11 @@ class AssignmentEnd(Wire):
 
 
 class PresenceAsk(Wire):
-    """Where somebody is: a page of a browser (any id of its own), the field with the cursor, whether they type."""
+    """Where somebody is: a page of a browser (any id of its own), the strand that is open in it, the field with the cursor, whether they type."""
 
     page: str = Field(min_length=8, max_length=64)
     locale: str
+    strand: str = Field(default="draft", max_length=200)
     field: str = Field(default="", max_length=200)
     typing: bool = False
 
@@ -129,6 +132,7 @@ class Present(Wire):
     handle: str
     name: str
     locale: str
+    strand: str
     field: str
     typing: bool
     since: str

@@ -154,6 +154,7 @@ MEANINGS: dict[str, str] = {
     "given": "How many sign-offs that count were given.",
     "gone": "How many units lost their source.",
     "CommentPassage.gone": "Whether the words are gone.",
+    "Comment.strand": "The open strand beside the draft that it was made on, by name; empty for the draft.",
     "grants": "What it allows; everything else is refused.",
     "handle": "The name that somebody logs in with.",
     "has_below": "Whether anything is placed below it.",

@@ -44,7 +44,7 @@
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const body = { text, field: comments.field, quote: comments.quote };
+    const body = { text, field: comments.field, quote: comments.quote, strand: entry.strand };
     const params = { path: { id: entry.id, locale: entry.locale } };
     if (await acting.do(() => sure(api.POST("/api/entries/{id}/{locale}/comments", { params, body })))) {
       text = "";
@@ -79,7 +79,17 @@
   <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
     {#each listed as one (one.id)}
       <CommentItem {one} busy={acting.busy} act={acting.do} here={comments.at === one.id}>
-        {#if one.field}
+        {#if comments.elsewhere(one)}
+          <p class="text-sm">
+            {#if one.field}{one.label}{/if}
+            {#if one.passage}<q class="bg-wash px-1 font-serif">{one.passage.quote}</q>{/if}
+            <a
+              href="/entries/{entry.id}/{entry.locale}/strands/{encodeURIComponent(
+                one.strand,
+              )}?comment={one.id}">{t("comments.inStrand", { strand: one.strand })}</a
+            >
+          </p>
+        {:else if one.field}
           <p class="text-sm">
             <Button look="link" onclick={() => focusMark(one.field)}>{one.label}</Button>
             {#if one.passage}

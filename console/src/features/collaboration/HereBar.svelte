@@ -5,7 +5,7 @@
   import UserOutline from "flowbite-svelte-icons/UserOutline.svelte";
 
   /** Who else has this entry open, and where they are in it. */
-  let { others, type }: { others: Present[]; type: string } = $props();
+  let { others, type, strand }: { others: Present[]; type: string; strand: string } = $props();
   const people = $derived([...new Map(others.map((one) => [one.handle, one])).values()]);
 
   function where(one: Present): string {
@@ -15,12 +15,18 @@
     if (one.handle !== session.me?.handle) return t(`here.${how}`, values);
     return t(`here.you${how[0]!.toUpperCase()}${how.slice(1)}`, values);
   }
+
+  /** The strand that somebody is on, where it is another than the one that is looked at. */
+  function beside(one: Present): string[] {
+    if (one.strand === strand) return [];
+    return [one.strand === "draft" ? t("strands.draft") : t("here.strand", { strand: one.strand })];
+  }
 </script>
 
 <div role="status" class="flex flex-wrap gap-2 {people.length ? 'pt-1' : ''}">
   {#each people as one (one.page)}
     <span class="inline-flex items-center gap-1.5 rounded bg-wash px-2 py-0.5 text-sm">
-      <UserOutline class="size-4 text-slate" />{where(one)}
+      <UserOutline class="size-4 text-slate" />{[where(one), ...beside(one)].join(" · ")}
     </span>
   {/each}
 </div>

@@ -36,9 +36,10 @@
     new Comments(
       () => entry.id,
       () => entry.locale,
+      untrack(() => entry.strand),
     ),
   );
-  const presence = untrack(() => new Presence(entry.id, entry.locale));
+  const presence = untrack(() => new Presence(entry.id, entry.locale, entry.strand));
   let pane = $state<Pane>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
 
   $effect(() => {
@@ -67,8 +68,8 @@
   const inside = (name: string): string[] =>
     now.missing.filter((one) => one.field.startsWith(`${name}:`)).map((one) => one.label);
   const foreign = $derived(entry.locale !== entry.source_locale);
-  /** Whether others can be met here: on the draft of an edition that is there. */
-  const shared = $derived(entry.exists && onDraft && !entry.at);
+  /** Whether others can be met here: on what is written of an edition that is there. */
+  const shared = $derived(entry.exists && !entry.at);
   $effect(() => {
     if (!comments.opened) return;
     pane = "comments";

@@ -21,7 +21,7 @@
     </p>
     <h1 class="text-2xl font-semibold" lang={entry.locale} dir="auto">{entry.title || t("list.untitled")}</h1>
     <Rail beads={entry.rail} planned={entry.planned} {waits} names />
-    <HereBar {others} type={entry.type} />
+    <HereBar {others} type={entry.type} strand={entry.strand} />
   </div>
   <div class="ms-auto flex flex-wrap items-center gap-2">{@render acts()}</div>
 </div>

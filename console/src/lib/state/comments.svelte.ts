@@ -21,19 +21,29 @@ export class Comments {
   constructor(
     private readonly id: () => string,
     private readonly locale: () => string,
+    readonly strand: string,
   ) {}
 
   async load(): Promise<void> {
     const path = { id: this.id(), locale: this.locale() };
     const found = await pages((query) =>
-      api.GET("/api/entries/{id}/{locale}/comments", { params: { path, query } }),
+      api.GET("/api/entries/{id}/{locale}/comments", {
+        params: { path, query: { ...query, strand: this.strand } },
+      }),
     );
     this.all = found.items;
   }
 
-  /** Comments on a field that are open. */
+  /** Comments on a field that are open, and about the text that is looked at. */
   on(field: string): Comment[] {
-    return this.all.filter((one) => !one.resolved_at && one.field.split(":")[0] === field);
+    return this.all.filter(
+      (one) => !one.resolved_at && !this.elsewhere(one) && one.field.split(":")[0] === field,
+    );
+  }
+
+  /** Whether a comment is about the text of another strand. */
+  elsewhere(one: Comment): boolean {
+    return one.strand !== "" && one.strand !== this.strand;
   }
 
   /** Begin a comment on a field, and on the words of it that are chosen. */

@@ -17,6 +17,7 @@ export class Presence {
   constructor(
     private readonly id: string,
     private readonly locale: string,
+    private readonly strand: string,
   ) {}
 
   /** Be here until what this returns is called. */
@@ -51,13 +52,16 @@ export class Presence {
   }
 
   in(field: string): Present[] {
-    return this.others.filter((one) => one.field === field && one.locale === this.locale);
+    return this.others.filter(
+      (one) => one.field === field && one.locale === this.locale && one.strand === this.strand,
+    );
   }
 
   async #tell(): Promise<void> {
     if (this.#left) return;
     try {
-      const body = { page: this.page, locale: this.locale, field: this.#field, typing: this.#typing };
+      const { page, locale, strand } = this;
+      const body = { page, locale, strand, field: this.#field, typing: this.#typing };
       const found = await sure(
         api.PUT("/api/entries/{id}/presence", { params: { path: { id: this.id } }, body }),
       );

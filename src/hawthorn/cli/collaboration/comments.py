@@ -30,6 +30,10 @@ Comment = Annotated[
     str, typer.Argument(help="The start of a comment's id, as `comments` shows it.", metavar="COMMENT")
 ]
 
+Strand = Annotated[
+    str,
+    typer.Option("--strand", help="In this strand, beside the draft or inside a dispatch.", metavar="NAME"),
+]
 AllOfThem = Annotated[bool, typer.Option("--all", help="Also those that are resolved.")]
 Again = Annotated[bool, typer.Option("--again", help="Open it again instead.")]
 
@@ -67,16 +71,17 @@ def override(
 def comments(
     name: Named,
     locale: Locale = "",
+    strand: Strand = "draft",
     all: AllOfThem = False,
     as_json: Json = False,
 ) -> None:
-    """The comments on an edition.
+    """The comments on an edition, with where their passages are by now.
 
     Example: hawthorn comments "Winter opening hours" --all
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-        found = hawthorn.comments(entry.id, entry.locale)
+        found = hawthorn.comments(entry.id, entry.locale, strand=strand)
     listed(found, all, as_json, "cli.comments.no_comments_yet")
 
 
@@ -95,10 +100,12 @@ def listed(found: wire.collaboration.Comments, all: bool, as_json: bool, none: s
 def _draw(one: wire.collaboration.Comment) -> None:
     code = "cli.comments.comment_on" if one.label else "cli.comments.comment"
     head = said(code, by=one.by, label=one.label, at=drawing.when(one.at), short=one.short)
+    if one.strand:
+        head = said("cli.comments.in_strand", where=head, strand=one.strand)
     if one.resolved_at:
         head = said("cli.comments.resolved", comment=head, by=one.resolved_by)
     tell("common.words", words=head)
-    if one.passage:
+    if one.passage and not (one.strand and one.passage.gone):
         quoted = one.passage.now or one.passage.quote
         tell("cli.comments.passage_gone" if one.passage.gone else "cli.comments.passage", words=quoted)
     out.print(f"  {escape(one.text)}")
@@ -111,6 +118,7 @@ def comment(
     text: Annotated[str, typer.Argument(help="The comment; @ and a name asks a colleague.")],
     field: Annotated[str, typer.Option(help="On this field.")] = "",
     quote: Annotated[str, typer.Option(help="On these words of the field.")] = "",
+    strand: Strand = "draft",
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
@@ -121,7 +129,7 @@ def comment(
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         exact = {"exact": quote} if quote else None
-        made = hawthorn.comment(entry.id, entry.locale, text, field=field, quote=exact)
+        made = hawthorn.comment(entry.id, entry.locale, text, field=field, quote=exact, strand=strand)
     if as_json:
         print_json(made)
     else:
@@ -236,7 +244,9 @@ def who_is_here(name: Named, as_json: Json = False) -> None:
         return
     for one in found.items:
         field = said("cli.comments.in_field", locale=one.locale, field=one.field)
-        where = field if one.field else one.locale
+        where = field if one.field else said("common.words", words=one.locale)
+        if one.strand != "draft":
+            where = said("cli.comments.in_strand", where=where, strand=one.strand)
         tell("cli.comments.has_it_open", name=one.name, where=where, since=drawing.when(one.since))
     if not found.items:
         tell("cli.comments.nobody_has_it_open")

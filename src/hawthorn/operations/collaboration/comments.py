@@ -61,11 +61,13 @@ class Reply(TypedDict):
 
 
 class CommentShown(TypedDict):
-    """A comment with its replies: on an entry in a locale, a field of it by its path, or a passage; who resolved it, and when, are empty while it is open."""
+    """A comment with its replies: on an entry in a locale, a field of it by its path, or a passage; who resolved it, and when, are empty while it is open.
+    `strand` is the open strand beside the draft that it was made on: it is about what is written there."""
 
     id: str
     short: str
     locale: str
+    strand: str
     field: str
     label: str
     by: str
@@ -138,21 +140,30 @@ class _OnDispatch:
         return {"dispatch": self.row.uuid, "name": self.row.name, "owner": self.row.owner}
 
 
-def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Quote | None = None) -> str:
-    """Make a comment on an edition, a field (by its path) or a passage of it; returns its id."""
+def make(
+    act: Act,
+    uuid: str,
+    locale: str,
+    text: str,
+    field: str = "",
+    quote: Quote | None = None,
+    strand: str = entries.DRAFT_STRAND,
+) -> str:
+    """Make a comment on an edition, a field (by its path) or a passage of it, as the draft or another open strand has it; returns its id."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     _require_person(act)
     words = _words(text)
     kind = act.setup.type(entry.type)
-    where, revision, passage = tag, None, None
+    where, passage = tag, None
+    revision = _head(act, entry.id, tag, strand)[0] if strand != entries.DRAFT_STRAND else None
     if field:
         top = field.split(":", 1)[0]
         spec = next((f for f in kind.fields if f.name == top), None)
         if spec is None:
             raise Invalid([FieldProblem("field", said("comments.no_field", field=field, kind=kind.label))])
         where = COMMON if spec.shared else tag
-        revision, content = _head(act, entry.id, where)
+        revision, content = _head(act, entry.id, where, strand)
         if ":" in field and field not in {s.path for s in slots.walk(kind.fields, content.fields)}:
             raise Invalid([FieldProblem("field", said("comments.nothing_there", field=field))])
         if quote is not None:
@@ -232,16 +243,17 @@ def reopen(act: Act, id: str) -> None:
     act.event("comment.reopened", on.entries, _payload(act, on, id, row.text, []))
 
 
-def on(view: View, uuid: str, locale: str) -> list[CommentShown]:
-    """The comments on an edition as its draft is now: a passage where it is by now, or said to be gone."""
+def on(view: View, uuid: str, locale: str, strand: str = entries.DRAFT_STRAND) -> list[CommentShown]:
+    """The comments on an edition as its draft is now, or another open strand: a passage where it is by now, or said to be gone. What was said on a
+    strand beside it that is open still is about that one's text."""
     tag = view.setup.locale(locale)
     entry = permission.find(view, uuid, tag)
     kind = view.setup.type(entry.type)
-    heads = {where: _head(view, entry.id, where)[1] for where in (tag, COMMON)}
+    heads = {where: _head(view, entry.id, where, strand)[1] for where in (tag, COMMON)}
 
     def where(row: Comment) -> _Where:
         label = contenttypes.label_of(kind, row.field) if row.field else ""
-        return label, _now(view, kind, row, heads[row.locale])
+        return label, _now(view, kind, row, heads[row.locale] if row.strand in ("", strand) else EMPTY)
 
     return _told(view, store.of_edition(view.conn, entry.id, tag), where)
 
@@ -260,6 +272,7 @@ def _told(view: View, rows: Sequence[Comment], where: Callable[[Comment], _Where
             "id": row.uuid,
             "short": short.of(view.conn, "comment", row.uuid),
             "locale": row.locale,
+            "strand": row.strand,
             "field": row.field,
             "label": label,
             "by": row.name,
@@ -313,8 +326,12 @@ def _content(view: View, revision: int | None) -> Content:
     return revisions.content(view.conn, revision) if revision is not None else EMPTY
 
 
-def _head(view: View, entry: int, locale: str) -> tuple[int | None, Content]:
-    edition = entries.edition(view.conn, entry, locale)
+def _head(view: View, entry: int, locale: str, strand: str) -> tuple[int | None, Content]:
+    edition = entries.edition(view.conn, entry, locale, strand)
+    if edition is None and strand != entries.DRAFT_STRAND:
+        if locale != COMMON:
+            raise NotFound("common.no_strand", name=strand)
+        edition = entries.edition(view.conn, entry, locale)
     head = edition.head if edition is not None else None
     return head, _content(view, head)
 

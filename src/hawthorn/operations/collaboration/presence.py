@@ -6,23 +6,32 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import entries, wake
 from hawthorn.store import presence as store
-from hawthorn.store import wake
 from hawthorn.store.presence import Seen
 
 LASTS = 45 * SECOND
 """How long somebody counts as present after the last sign of them."""
 
 
-def here(act: Act, uuid: str, locale: str, page: str, field: str = "", typing: bool = False) -> None:
-    """Say that an entry is open in a page of somebody's browser, and in which field they are."""
+def here(
+    act: Act,
+    uuid: str,
+    locale: str,
+    page: str,
+    field: str = "",
+    typing: bool = False,
+    strand: str = entries.DRAFT_STRAND,
+) -> None:
+    """Say that an entry is open in a page of somebody's browser, on which strand of it, and in which field they are."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     left = store.let_go(act.conn, act.now - LASTS)
     before = store.of_page(act.conn, page, act.identity.id)
-    if left or before is None or before != store.Page(entry.id, tag, field, int(typing)):
+    where = store.Page(entry.id, tag, strand, field, int(typing))
+    if left or before is None or before != where:
         wake.tell(act.conn, "presence")
-    store.keep(act.conn, page, act.identity.id, entry.id, tag, field, int(typing), act.now)
+    store.keep(act.conn, page, act.identity.id, where, act.now)
 
 
 def gone(act: Act, page: str) -> None:
@@ -51,6 +60,7 @@ class Present:
     handle: str
     name: str
     locale: str
+    strand: str
     field: str
     typing: bool
     since: str
@@ -65,6 +75,7 @@ def with_entry(view: View, uuid: str) -> list[Present]:
             handle=row.handle,
             name=row.name,
             locale=row.locale,
+            strand=row.strand,
             field=row.field,
             typing=bool(row.typing),
             since=iso(row.since),

@@ -65,7 +65,7 @@
     {#if spec.required}<span class="text-sm {lacking ? 'font-semibold text-straw' : 'text-moss'}"
         >{t("entry.required")}</span
       >{/if}
-    {#if comments && !nested && entry.exists && entry.strand === "draft"}
+    {#if comments && !nested && entry.exists && !entry.at}
       <span class="ms-auto flex items-baseline gap-2 text-sm">
         {#each here as one (one.page)}<span class="rounded bg-wash px-1.5 text-slate"
             >{t(one.typing ? "here.typesHere" : "here.inHere", { who: one.name })}</span

@@ -52,9 +52,9 @@ def override(id: str, locale: str, body: wire.release.OverrideAsk, me: Who, desk
     operation_id="list_comments",
     responses=REFUSALS,
 )
-def on(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
-    """The comments on an edition, with where each passage is by now."""
-    return paged.of(desk.read(me, lambda view: comments.on(view, id, locale)), lambda one: one["id"])
+def on(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged, strand: str = "draft") -> Answer:
+    """The comments on an edition, with where each passage is by now in the draft or another strand."""
+    return paged.of(desk.read(me, lambda view: comments.on(view, id, locale, strand)), lambda one: one["id"])
 
 
 @router.post(
@@ -67,7 +67,11 @@ def on(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
 def make(id: str, locale: str, body: wire.collaboration.CommentAsk, me: Who, desk: AtDesk) -> Answer:
     """Make a comment on an edition, a field or a passage; `@` and a handle name a colleague."""
     quote = Quote(body.quote.exact, body.quote.prefix, body.quote.suffix) if body.quote else None
-    return desk.write(me, lambda act: {"id": comments.make(act, id, locale, body.text, body.field, quote)})
+
+    def do(act: Act) -> Answer:
+        return {"id": comments.make(act, id, locale, body.text, body.field, quote, body.strand)}
+
+    return desk.write(me, do)
 
 
 @router.get(
@@ -154,7 +158,7 @@ def be_present(id: str, body: wire.collaboration.PresenceAsk, me: Who, desk: AtD
     """
 
     def do(act: Act) -> Answer:
-        presence.here(act, id, body.locale, body.page, body.field, body.typing)
+        presence.here(act, id, body.locale, body.page, body.field, body.typing, body.strand)
         return {"items": presence.with_entry(act, id)}
 
     return desk.write(me, do)
