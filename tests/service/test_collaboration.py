@@ -103,9 +103,11 @@ def test_a_comment_in_a_strand_is_about_its_text_and_follows_it_into_the_draft(h
         house.do("rhea", lambda a: comments.make(a, page, "en", "Is it?", "body", gas))
     house.do("rhea", lambda a: comments.make(a, page, "en", "Is it? @wim", "body", gas, "Spring"))
     house.do("rhea", lambda a: comments.make(a, page, "en", "All of it.", strand="Spring"))
-    house.do("rhea", lambda a: comments.make(a, page, "en", "Since when?", "body", Quote("colza oil")))
+    oil = Quote("colza oil")
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Still?", "body", oil, "Spring"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Since when?", "body", oil))
     there = {c["text"]: c for c in on(house, page, strand="Spring")}
-    assert [c["strand"] for c in there.values()] == ["Spring", "Spring", ""]
+    assert [c["strand"] for c in there.values()] == ["Spring", "Spring", "Spring", ""]
     assert (there["Is it? @wim"]["passage"]["now"], there["Is it? @wim"]["passage"]["index"]) == (
         gas.exact,
         2,
@@ -114,7 +116,8 @@ def test_a_comment_in_a_strand_is_about_its_text_and_follows_it_into_the_draft(h
         "what is said of the draft is said of it too"
     )
     here = {c["text"]: c for c in on(house, page)}
-    assert [c["strand"] for c in here.values()] == ["Spring", "Spring", ""]
+    assert [c["strand"] for c in here.values()] == ["Spring", "Spring", "Spring", ""]
+    assert here["Still?"]["passage"]["gone"], "what is said of the strand's text is not said of the draft's"
     assert here["Is it? @wim"]["passage"]["gone"], "the draft has none of it yet"
     save(house, page, body="<p>New opening.</p>" + BODY)
     found = house.desk.read(house.who("wim"), lambda v: strands.propose(v, page, "en", "Spring"))

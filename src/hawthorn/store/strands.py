@@ -200,7 +200,7 @@ class GoesWith:
 def goes_with(conn: sqlite3.Connection, strands: Iterable[int | None]) -> GoesWith | None:
     """The dispatch that any of some strands belongs to, unless it has gone or was called off."""
     cursor = conn.execute(
-        "SELECT p.id AS dispatch, p.name FROM json_each(?) j JOIN strand s ON s.id = j.value JOIN dispatch p ON p.id = s.dispatch "
+        "SELECT p.id AS dispatch, p.name FROM json_each(?) j CROSS JOIN strand s ON s.id = j.value JOIN dispatch p ON p.id = s.dispatch "
         "WHERE p.state IN (SELECT value FROM json_each(?)) LIMIT 1",
         (json.dumps(list(strands)), json.dumps(COMING)),
     )
