@@ -252,7 +252,7 @@ def test_a_strand_that_would_place_a_page_below_itself_waits_until_one_of_both_w
 ) -> None:
     pages.fork("Quay", "Pier")
     pages.move("Pier", "Quay")
-    with pytest.raises(Invalid, match="stands at or below it"):
+    with pytest.raises(InTheWay, match="stands at or below it"):
         pages.accept("Quay")
     assert pages.tree() == {"Quay": {"Pier": {}}, "Shed": {}}
     pages.move("Pier")
@@ -287,7 +287,7 @@ def test_a_conflict_is_not_settled_by_a_place_that_is_below_itself(pages: Pages)
     assert mine.conflicts
     pages.move("Pier", "Quay")
     places = {c.place: Settlement("ours") for _, c in mine.conflicts}
-    with pytest.raises(Invalid, match="stands at or below it"):
+    with pytest.raises(InTheWay, match="stands at or below it"):
         house.do("wim", lambda a: entries.settle(a, id, "en", mine.typed, mine.base, places))
     assert pages.tree() == {"Shed": {"Quay": {"Pier": {}}}}
 

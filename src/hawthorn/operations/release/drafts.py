@@ -16,7 +16,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.kinds.parent import parent_of
-from hawthorn.core.messages import Message, said
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import applying, filters, workflows
@@ -188,7 +188,8 @@ def wrong_targets(
                     what = said(code, label=slot.label, id=named, types=list(spec.types))
                     problems.append(FieldProblem(name, what))
                 elif spec.kind == "parent" and (wrong := _wrong_above(act, entry, target)):
-                    problems.append(FieldProblem(name, wrong))
+                    title = permission.title(act, target.id) or said("common.untitled")
+                    problems.append(FieldProblem(name, said(f"drafts.placed_below.{wrong}", entry=title)))
             elif spec.kind == "file":
                 row = files.find(act.conn, value["sha256"])
                 if row is None:
@@ -204,7 +205,7 @@ def require_place(view: View, kind: ContentType, edition: Edition, content: Cont
     """What comes into the draft from elsewhere places an entry where it can stand among drafts, unless it stands there already."""
     wrong = newly_misplaced(view, kind, edition, content)
     if wrong is not None and kind.parent is not None:
-        raise Invalid([wrong], remedy=said("drafts.move_first", field=kind.parent.label))
+        raise InTheWay("drafts.misplaced", why=wrong.what, field=kind.parent.label)
 
 
 def newly_misplaced(view: View, kind: ContentType, edition: Edition, content: Content) -> FieldProblem | None:
@@ -223,15 +224,15 @@ def misplaced(view: View, kind: ContentType, entry: int, values: Mapping[str, An
     if kind.parent is None or uuid is None:
         return None
     above = store.entry(view.conn, uuid)
-    wrong = said("drafts.below_removed") if above is None else _wrong_above(view, entry, above)
-    return FieldProblem(kind.parent.name, wrong) if wrong else None
+    wrong = "removed" if above is None else _wrong_above(view, entry, above)
+    title = (permission.title(view, above.id) if above is not None else "") or said("common.untitled")
+    return FieldProblem(kind.parent.name, said(f"drafts.why_not.{wrong}", entry=title)) if wrong else None
 
 
-def _wrong_above(view: View, entry: int, above: Entry) -> Message | None:
-    title = permission.title(view, above.id) or said("common.untitled")
+def _wrong_above(view: View, entry: int, above: Entry) -> str:
     if above.archived_at is not None:
-        return said("drafts.below_archived", entry=title)
-    return said("drafts.below_itself", entry=title) if _is_above(view, entry, above.id) else None
+        return "archived"
+    return "itself" if _is_above(view, entry, above.id) else ""
 
 
 def _is_above(view: View, entry: int, below: int) -> bool:
