@@ -63,6 +63,25 @@ def test_two_browsers_change_one_sentence_and_nothing_typed_is_lost(running: Run
     assert {r.origin for r in kept} >= {"start", "save", "typed", "merge", "settled"}
 
 
+def test_what_all_languages_share_has_a_history_and_goes_back(running: Running, open_as: Open) -> None:
+    entry = running.notice("The tide tables", shown_date="2026-03-01")
+    wim = running.as_("wim")
+    wim.save(entry.id, "en", {"shown_date": "2026-04-01"}, etag=entry.etag)
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    page.get_by_role("tab", name="History").click()
+    page.get_by_label("History of").select_option("what all languages share")
+    expect(page.get_by_text("Wim Aster", exact=False).first).to_be_visible()
+    page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_text("1 field differs")).to_be_visible()
+    expect(page.get_by_role("combobox", name="From")).to_have_value("1+1")
+    page.get_by_role("tab", name="History").click()
+    page.get_by_label("History of").select_option("what all languages share")
+    page.get_by_role("button", name="Restore").click()
+    said(page, "Revision 1 of the shared fields is the newest again.")
+    assert wim.entry(entry.id, "en").fields["shown_date"] == "2026-03-01"
+    assert [one.number for one in wim.history(entry.id, "*").revisions] == [3, 2, 1]
+
+
 def test_blocks_are_added_moved_and_removed_by_keyboard_and_kept(running: Running, open_as: Open) -> None:
     entry = running.as_("nell").start("exhibition", {"title": "Knots"})
     page = open_as("nell", f"/entries/{entry.id}/en", viewport={"width": 1280, "height": 1700})

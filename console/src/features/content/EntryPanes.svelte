@@ -108,8 +108,9 @@
           <part.default
             {entry}
             {onEntry}
-            onCompare={(number) => {
-              before = String(number);
+            {onChange}
+            onCompare={(side) => {
+              before = side;
               pane = "compare";
             }}
           />

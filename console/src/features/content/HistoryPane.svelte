@@ -9,36 +9,70 @@
   import TimeLine from "./TimeLine.svelte";
   import EventList from "../../ui/EventList.svelte";
   import RevisionLine from "../../ui/RevisionLine.svelte";
+  import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
+  import Select from "../../ui/Select.svelte";
 
   interface Props {
     entry: Entry;
-    onCompare: (number: number) => void;
+    /** Compare the draft with a side, as it is named. */
+    onCompare: (side: string) => void;
     onEntry: (entry: Entry) => void;
+    onChange: () => void;
   }
-  let { entry, onCompare, onEntry }: Props = $props();
+  let { entry, onCompare, onEntry, onChange }: Props = $props();
+  const SHARED = "*";
+  /** The edition whose history is looked at: this one, or what all languages share. */
+  let chosen = $state("");
+  const of = $derived(chosen || entry.locale);
   const found = historyQuery(
     () => entry.id,
-    () => entry.locale,
+    () => of,
     () => entry.etag,
   );
   const graph = $derived(lanes(found.data?.revisions ?? []));
-  const mayWrite = $derived(entry.acts.find((act) => act.act === "save")?.allowed ?? false);
+  const anyShared = $derived(session.type(entry.type)?.fields.some((field) => field.shared) ?? false);
+  const head = $derived(
+    chosen ? found.data?.revisions.find((one) => one.on_draft)?.number : entry.revision?.number,
+  );
+  const mayWrite = $derived(
+    (entry.acts.find((act) => act.act === "save")?.allowed ?? false) &&
+      (!chosen || entry.locale === entry.source_locale || session.may("configure")),
+  );
+
+  /** A revision as a side of a comparison: one of the shared fields with what this language says now. */
+  function side(number: number): string {
+    return chosen ? `${entry.revision?.number ?? 1}+${number}` : String(number);
+  }
 
   async function bringBack(number: number): Promise<void> {
     try {
-      const path = { id: entry.id, locale: entry.locale };
+      const path = { id: entry.id, locale: of };
       const result = await sure(
         api.POST("/api/entries/{id}/{locale}/restore", { params: { path }, body: { revision: number } }),
       );
-      onEntry(result.entry);
-      toasts.say(t("entry.saved", { number: result.entry.revision?.number }));
+      if (result.entry.locale === entry.locale) onEntry(result.entry);
+      else onChange();
+      toasts.say(
+        chosen
+          ? t("history.broughtBack", { number })
+          : t("entry.saved", { number: result.entry.revision?.number }),
+      );
     } catch (error) {
       toasts.wrong(error);
     }
   }
 </script>
 
+{#if anyShared}
+  <label class="flex flex-wrap items-center gap-2 pb-3"
+    >{t("history.of")}
+    <Select class="w-auto" bind:value={chosen}>
+      <option value="">{session.locale(entry.locale)?.name ?? entry.locale}</option>
+      <option value={SHARED}>{t("history.shared")}</option>
+    </Select></label
+  >
+{/if}
 {#if found.error}
   <Trouble error={found.error} again={() => found.refetch()} />
 {:else if !found.data}
@@ -65,9 +99,9 @@
               >{/if}
             {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
           </p>
-          {#if revision.number !== entry.revision?.number}
+          {#if revision.number !== head}
             <div class="flex gap-2 py-1">
-              <Button onclick={() => onCompare(revision.number)}>{t("history.compare")}</Button>
+              <Button onclick={() => onCompare(side(revision.number))}>{t("history.compare")}</Button>
               {#if mayWrite}
                 <Button onclick={() => bringBack(revision.number)}>{t("history.bringBack")}</Button>
               {/if}

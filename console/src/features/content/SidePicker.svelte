@@ -29,7 +29,8 @@
     const [locale, side] = name.split("@");
     if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
     // With a plus, that of the shared fields is named beside it.
-    const [number] = name.split("+");
+    const [number, shared] = name.split("+");
+    if (shared) return t("compare.withShared", { number, shared });
     if (/^\d+$/.test(number!)) {
       const mine = entry.signed_before?.revision === Number(number);
       return t(mine ? "compare.signedBefore" : "compare.revision", { number });

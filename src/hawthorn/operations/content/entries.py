@@ -455,8 +455,7 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     if wrong is not None:
         here = {wrong.where: now[wrong.where]} if wrong.where in now else {}
         old = replace(old, fields={k: v for k, v in old.fields.items() if k != wrong.where} | here)
-        stays = act.keep("notes.place_stays")
-        note = act.keep("common.sentences", sentences=[note, stays])
+        note = act.keep("notes.brought_back_here", number=number)
         act.notes.append(act.say("entries.place_stays", why=wrong.what))
     step = _Step(edition, old, [edition.tip], origin="restored")
     _finish(act, kind, entry, saved, [step], note)
