@@ -227,6 +227,24 @@ def test_a_save_is_based_on_what_was_last_read_here(running: Running, run: Run) 
     assert "Whatever" in run("save", entry.id, "--force", "--set", "title=Whatever").output
 
 
+def test_what_all_languages_share_has_a_history_and_goes_back_by_command_line(
+    running: Running, run: Run
+) -> None:
+    entry = running.notice("Shared by all", shown_date="2026-03-01")
+    run("show", entry.id)
+    run("save", entry.id, "--set", "shown_date=2026-04-01", "--note", "A month later.")
+    assert "A month later." in run("history", entry.id, "--shared").output
+    run("entry", "restore", entry.id, "1", "--shared")
+    assert running.as_("wim").entry(entry.id, "en").fields["shown_date"] == "2026-03-01"
+    run("comment", entry.id, "Who says so?", "--strand", "Spring", code=EXIT["not-found"])
+    running.as_("wim").fork_strand(entry.id, "en", "Spring")
+    strand = running.as_("wim").entry(entry.id, "en", strand="Spring")
+    running.as_("wim").save(entry.id, "en", {"title": "Of spring"}, etag=strand.etag, strand="Spring")
+    run("comment", entry.id, "Who says so?", "--field", "title", "--quote", "spring", "--strand", "Spring")
+    assert "in the strand “Spring”" in run("comments", entry.id).output
+    assert "“spring”" in run("comments", entry.id, "--strand", "Spring").output
+
+
 def test_values_are_taken_in_the_form_that_their_field_has(run: Run, tmp_path: Path) -> None:
     run("entry", "start", "label", "--set", "title=Forms of values", "--set", 'tags=["otters", "by the sea"]')
     assert json.loads(run("show", "Forms of values", "--json").output)["fields"]["tags"] == [

@@ -410,14 +410,17 @@ def compare(
 _ORIGINS = {"start": "cli.entries.started", "typed": "cli.entries.typed", "merge": "cli.entries.merged"}
 
 
-def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
+Shared = Annotated[bool, typer.Option("--shared", help="Of what all languages share.")]
+
+
+def history(name: Named, locale: Locale = "", shared: Shared = False, as_json: Json = False) -> None:
     """The revisions of an entry and what happened to it, newest first.
 
     Example: hawthorn history /en/visit --json
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-        found = hawthorn.history(entry.id, entry.locale)
+        found = hawthorn.history(entry.id, "*" if shared else entry.locale)
     if as_json:
         print_json(found)
         return
@@ -439,6 +442,7 @@ def restore(
     name: Named,
     revision: Annotated[int, typer.Argument(help="The number of the revision.")],
     locale: Locale = "",
+    shared: Shared = False,
     as_json: Json = False,
 ) -> None:
     """Bring an older revision back as a new one; nothing is erased.
@@ -447,7 +451,7 @@ def restore(
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-        result = hawthorn.restore(entry.id, entry.locale, revision)
+        result = hawthorn.restore(entry.id, "*" if shared else entry.locale, revision)
     shown(result.entry, as_json)
 
 
