@@ -82,6 +82,30 @@ def test_what_all_languages_share_has_a_history_and_goes_back(running: Running, 
     assert [one.number for one in wim.history(entry.id, "*").revisions] == [3, 2, 1]
 
 
+def test_what_is_done_from_the_page_of_a_strand_leaves_its_text_there(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("The tide gauge")
+    wim = running.as_("wim")
+    wim.fork_strand(entry.id, "en", "Spring")
+    for title in ("The tide gauge in spring", "The tide gauge in May"):
+        etag = wim.entry(entry.id, "en", strand="Spring").etag
+        wim.save(entry.id, "en", {"title": title}, etag=etag, strand="Spring")
+    page = open_as("oda", f"/entries/{entry.id}/en/strands/Spring")
+    title = page.get_by_label("Title", exact=True)
+    expect(title).to_have_value("The tide gauge in May")
+    page.get_by_role("button", name="Assign…").click()
+    page.get_by_label("Who gets it?").select_option("nell")
+    page.get_by_role("button", name="Assign", exact=True).click()
+    expect(page.get_by_text("Nell Farrow, assigned by Oda Brandt.")).to_be_visible()
+    expect(title).to_have_value("The tide gauge in May")
+    page.get_by_role("tab", name="History").click()
+    page.get_by_role("button", name="Restore").first.click()
+    expect(title).to_have_value("The tide gauge in spring")
+    assert wim.entry(entry.id, "en").title == "The tide gauge"
+    assert wim.entry(entry.id, "en", strand="Spring").title == "The tide gauge in spring"
+
+
 def test_blocks_are_added_moved_and_removed_by_keyboard_and_kept(running: Running, open_as: Open) -> None:
     entry = running.as_("nell").start("exhibition", {"title": "Knots"})
     page = open_as("nell", f"/entries/{entry.id}/en", viewport={"width": 1280, "height": 1700})

@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import Conflicting, HawthornError, Refused, StaleRevision
+from hawthorn.core.errors import Conflicting, HawthornError, NotFound, Refused, StaleRevision
 from hawthorn.core.merge import Settlement
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import people
@@ -296,6 +296,27 @@ def test_shared_fields_of_a_strand_are_settled_caught_up_and_dropped_by_who_may_
     house.do("ida", lambda a: strands.fork(a, id, "fr", "Mine"))
     notes.save(id, "fr", "Mine", fabi, title="Marée")
     house.do(fabi, lambda a: strands.drop(a, id, "fr", "Mine"))
+
+
+def test_an_older_revision_comes_back_into_the_strand_that_is_looked_at(notes: Notes) -> None:
+    house, id = notes.house, notes.ids[0]
+    house.do("ida", lambda a: strands.fork(a, id, "en", "Leaflet"))
+    notes.save(id, "en", "Leaflet", title="Tides", place="Quay")
+    notes.save(id, "en", "Leaflet", title="Tides and moons", place="Pier")
+    with notes.house.desk.db.read() as conn:
+        shared = [
+            row[0]
+            for row in conn.execute(
+                "SELECT number FROM revision r JOIN edition d ON d.id = r.edition AND d.locale = '*' ORDER BY r.id DESC"
+            )
+        ]
+    house.do("ida", lambda a: entries.restore(a, id, "en", 2, "Leaflet"))
+    house.do("ida", lambda a: entries.restore(a, id, "*", shared[1], "Leaflet"))
+    there = notes.fields(id, "en", "Leaflet")
+    assert (there["title"], there["place"]) == ("Tides", "Quay")
+    assert notes.fields(id, "en")["title"] == "Tide", "the draft is as it was"
+    with pytest.raises(NotFound, match="No strand"):
+        house.do("ida", lambda a: entries.restore(a, id, "en", 1, "Spring"))
 
 
 def test_what_the_draft_took_of_a_strand_is_not_asked_about_when_it_catches_up(notes: Notes) -> None:

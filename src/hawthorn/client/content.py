@@ -158,11 +158,12 @@ class ContentCalls:
         )
 
     @call
-    def restore(self, id: str, locale: str, revision: int) -> Request[wire.views.SaveResult]:
-        """Bring an older revision back as a new one."""
-        return Request(
-            "POST", entry_at(id, locale, "restore"), into(wire.views.SaveResult), json={"revision": revision}
-        )
+    def restore(
+        self, id: str, locale: str, revision: int, *, strand: str = "draft"
+    ) -> Request[wire.views.SaveResult]:
+        """Bring an older revision back as a new one, in the draft or another strand."""
+        body = {"revision": revision, "strand": strand}
+        return Request("POST", entry_at(id, locale, "restore"), into(wire.views.SaveResult), json=body)
 
     @call
     def copy_entry(

@@ -452,9 +452,10 @@ class ProposalAsk(SettlementsAsk):
 
 
 class Restore(Wire):
-    """The number of the revision to bring back."""
+    """The number of the revision to bring back, as the newest of the draft or of another strand."""
 
     revision: int
+    strand: str = "draft"
 
 
 class BulkItem(Wire):

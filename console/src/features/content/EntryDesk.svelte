@@ -176,6 +176,8 @@
   }
 
   function replace(changed: Entry): void {
+    // What is done with an edition from the page of a strand is answered with its draft, which is not what is written here.
+    if (changed.strand !== entry.strand) return onChange();
     editor.see(changed);
     version++;
     onEntry(changed);

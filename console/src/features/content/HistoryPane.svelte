@@ -33,7 +33,11 @@
   const graph = $derived(lanes(found.data?.revisions ?? []));
   const anyShared = $derived(session.type(entry.type)?.fields.some((field) => field.shared) ?? false);
   const head = $derived(
-    chosen ? found.data?.revisions.find((one) => one.on_draft)?.number : entry.revision?.number,
+    chosen
+      ? found.data?.revisions.find((one) =>
+          entry.strand === "draft" ? one.on_draft : one.strand === entry.strand,
+        )?.number
+      : entry.revision?.number,
   );
   const mayWrite = $derived(
     (entry.acts.find((act) => act.act === "save")?.allowed ?? false) &&
@@ -49,7 +53,10 @@
     try {
       const path = { id: entry.id, locale: of };
       const result = await sure(
-        api.POST("/api/entries/{id}/{locale}/restore", { params: { path }, body: { revision: number } }),
+        api.POST("/api/entries/{id}/{locale}/restore", {
+          params: { path },
+          body: { revision: number, strand: entry.strand },
+        }),
       );
       if (result.entry.locale === entry.locale) onEntry(result.entry);
       else onChange();

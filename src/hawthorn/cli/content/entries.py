@@ -443,6 +443,9 @@ def restore(
     revision: Annotated[int, typer.Argument(help="The number of the revision.")],
     locale: Locale = "",
     shared: Shared = False,
+    strand: Annotated[
+        str, typer.Option(help="In this strand, beside the draft or inside a dispatch.", metavar="NAME")
+    ] = "draft",
     as_json: Json = False,
 ) -> None:
     """Bring an older revision back as a new one; nothing is erased.
@@ -451,7 +454,7 @@ def restore(
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-        result = hawthorn.restore(entry.id, "*" if shared else entry.locale, revision)
+        result = hawthorn.restore(entry.id, "*" if shared else entry.locale, revision, strand=strand)
     shown(result.entry, as_json)
 
 

@@ -434,24 +434,27 @@ def bring_back(act: Act, uuid: str) -> None:
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 
 
-def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
-    """Bring an older revision back as a new one; nothing is erased by going back. What it plans for a time that is over stays as it
+def restore(act: Act, uuid: str, locale: str, number: int, strand: str = store.DRAFT_STRAND) -> Saved:
+    """Bring an older revision back as a new one of the draft, or of another strand; nothing is erased by going back. What it plans for a time that is over stays as it
     is now, and so does its place where it cannot stand any more where it did."""
     entry = permission.find(act, uuid, locale)
     drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
     tag = COMMON if locale == COMMON else act.setup.locale(locale)
-    edition = store.edition(act.conn, entry.id, tag)
+    edition = store.edition(act.conn, entry.id, tag, strand)
+    if edition is None and strand != store.DRAFT_STRAND:
+        raise NotFound("common.no_strand", name=strand)
     row = revisions.numbered(act.conn, edition.id, number) if edition else None
     if edition is None or row is None:
         raise NotFound("common.no_revision", number=number)
     permission.require(act, "write", permission.subject(act, entry, tag))
-    saved = Saved(uuid, tag)
+    saved = Saved(uuid, tag, strand=strand)
     old = as_now.content(act.conn, kind, row.id)
     now = revisions.content(act.conn, edition.tip).fields
     old = replace(old, fields=planned_fields.gone_back(act, kind, old.fields, now))
     note = act.keep("notes.brought_back", number=number)
-    wrong = drafts.misplaced(act, kind, entry.id, old.fields) if tag == COMMON else None
+    drafted = tag == COMMON and strand == store.DRAFT_STRAND
+    wrong = drafts.misplaced(act, kind, entry.id, old.fields) if drafted else None
     if wrong is not None:
         here = {wrong.where: now[wrong.where]} if wrong.where in now else {}
         old = replace(old, fields={k: v for k, v in old.fields.items() if k != wrong.where} | here)

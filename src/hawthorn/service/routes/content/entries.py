@@ -306,7 +306,9 @@ def restore(
     id: str, locale: str, body: wire.content.Restore, me: Who, desk: AtDesk, response: Response
 ) -> Answer:
     """Bring an older revision back as a new one."""
-    return _settled(desk, me, response, lambda act: entries.restore(act, id, locale, body.revision))
+    return _settled(
+        desk, me, response, lambda act: entries.restore(act, id, locale, body.revision, body.strand)
+    )
 
 
 @router.get(
