@@ -238,6 +238,8 @@ def test_a_strand_of_a_language_stays_whole_when_that_of_another_goes_with_a_dis
     name = house.do("ida", lambda a: gathering.write_in(a, sending, id, "en"))
     notes.save(id, "en", name, title="Tide in spring", place="Quay")
     house.do("ida", lambda a: strands.fork(a, id, "fr", name))
+    house.do("ida", lambda a: strands.drop(a, id, "fr", name))
+    house.do("ida", lambda a: strands.fork(a, id, "fr", name))
     house.do("oda", lambda a: reviewing.sign(a, sending))
     house.do("ida", lambda a: dispatches.plan(a, sending, When(instant=iso(house.clock.at + 40 * SECOND))))
     house.later(60)

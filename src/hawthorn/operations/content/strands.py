@@ -161,8 +161,8 @@ def drop(act: Act, uuid: str, locale: str, name: str) -> None:
     """Drop a strand; what was written in it stays in the history, and it can be opened again."""
     entry, tag, editions = _open(act, uuid, locale, name)
     permission.require(act, "write", permission.subject(act, entry, tag))
-    _require_beside(act, editions, name)
     ending = _ending(act, entry, tag, editions, name)
+    _require_beside(act, ending, name)
     for edition in ending:
         if edition.locale == COMMON and edition.head != _strand(act, edition, name).forked_from:
             permission.require(act, "write", permission.subject(act, entry, COMMON))
@@ -429,8 +429,8 @@ def accept(
     permission.require(act, "write", permission.subject(act, entry, tag))
     proposal = propose(act, uuid, locale, name, take, settlements)
     kind = act.setup.type(entry.type)
-    if take is None:
-        _require_beside(act, [side.strand for side in proposal.sides], name)
+    ending = _ending(act, entry, tag, [s.strand for s in proposal.sides], name) if take is None else []
+    _require_beside(act, ending, name)
     if etag != proposal.etag:
         raise StaleRevision("strands.moved_on", etag=proposal.etag)
     for side in proposal.sides:
@@ -448,8 +448,7 @@ def accept(
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)
-    if take is None:
-        _close(act, _ending(act, entry, tag, [s.strand for s in proposal.sides], name), "merged")
+    _close(act, ending, "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 
