@@ -92,20 +92,20 @@ def test_what_is_done_from_the_page_of_a_strand_leaves_its_text_there(
         etag = wim.entry(entry.id, "en", strand="Spring").etag
         wim.save(entry.id, "en", {"title": title}, etag=etag, strand="Spring")
     page = open_as("oda", f"/entries/{entry.id}/en/strands/Spring")
-    title = page.get_by_label("Title", exact=True)
-    expect(title).to_have_value("The tide gauge in May")
+    box = page.get_by_label("Title", exact=True)
+    expect(box).to_have_value("The tide gauge in May")
     page.get_by_role("button", name="Assign…").click()
     page.get_by_label("Who gets it?").select_option("nell")
     page.get_by_role("button", name="Assign", exact=True).click()
     expect(page.get_by_text("Nell Farrow, assigned by Oda Brandt.")).to_be_visible()
-    assert title.input_value() == "The tide gauge in May"
-    title.fill("The tide gauge in June")
+    assert box.input_value() == "The tide gauge in May"
+    box.fill("The tide gauge in June")
     page.keyboard.press("Control+s")
     expect(page.get_by_role("button", name="Save draft")).to_be_disabled()
     assert wim.entry(entry.id, "en", strand="Spring").title == "The tide gauge in June"
     page.get_by_role("tab", name="History").click()
     page.get_by_role("button", name="Restore").nth(1).click()
-    expect(title).to_have_value("The tide gauge in spring")
+    expect(box).to_have_value("The tide gauge in spring")
     assert wim.entry(entry.id, "en").title == "The tide gauge"
     assert wim.entry(entry.id, "en", strand="Spring").title == "The tide gauge in spring"
 
