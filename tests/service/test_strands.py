@@ -15,13 +15,14 @@ from hawthorn.core.errors import Conflicting, HawthornError, NotFound, Refused, 
 from hawthorn.core.merge import Settlement
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, gathering, review, reviewing, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import show
 from hawthorn.operations.views.health import health
-from hawthorn.store import revisions
+from hawthorn.store import events, revisions
 from tests.service.made import House
 
 NOTE: dict[str, Any] = {
@@ -262,6 +263,32 @@ def test_what_a_dispatch_sets_and_what_is_written_in_it_end_each_by_itself(notes
     assert [s.name for s in notes.strands(id, "en") if s.open] == [name], "what was only set is dropped"
     notes.save(id, "en", name, place="Pier")
     assert notes.fields(id, "en", name)["place"] == "Pier"
+    assert notes.astray() == []
+
+
+def test_shared_fields_that_a_dispatch_set_and_somebody_changed_meanwhile_are_settled(notes: Notes) -> None:
+    house, id = notes.house, notes.ids[0]
+    notes.release(id, "en")
+    sets = MoveRequest(id, "*", verb="set", payload={"fields": {"place": "Quay"}})
+    sending = house.do("ida", lambda a: gathering.start(a, About("Spring"), [sets]))
+    house.do("oda", lambda a: reviewing.sign(a, sending))
+    house.do("ida", lambda a: dispatches.plan(a, sending, When(instant=iso(house.clock.at + 40 * SECOND))))
+    notes.save(id, "en", "draft", place="Pier")
+    house.later(60)
+    assert house.state(sending) == "gone"
+    assert notes.astray() == []
+    (waits,) = (s.name for s in notes.strands(id, "en") if s.open)
+
+    def told(view: Any) -> set[str]:
+        row = next(r for r in events.after(view.conn, 0, 10_000) if r.kind == "strand.waits")
+        return {n.path for n in notifications.for_event(view, row)}
+
+    assert notes.look(told) == {f"/entries/{id}/en/strands/{waits}/proposal"}
+    found = notes.look(lambda v: strands.propose(v, id, "en", waits))
+    assert [(c.ours, c.theirs) for _, c in found.conflicts] == [("Quay", "Pier")]
+    quay = {"place": Settlement("ours")}
+    house.do("ida", lambda a: strands.accept(a, id, "en", waits, found.etag, None, quay))
+    assert notes.fields(id, "en")["place"] == "Quay"
     assert notes.astray() == []
 
 

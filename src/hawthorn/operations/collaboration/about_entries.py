@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from urllib.parse import quote
 
 from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
@@ -172,7 +173,7 @@ def _fell_due(view: View, event: Event, payload: Payload) -> Iterable[Notificati
 
 
 def _merge_waits(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/entries/{payload['entry']}/{payload['locale']}"
+    path = f"{_path(payload)}/strands/{quote(payload['strand'])}/proposal"
     yield Notification(
         payload["to"], "decided", "merge_waits", payload, path, payload["entry"], payload["locale"]
     )

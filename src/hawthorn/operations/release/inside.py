@@ -150,7 +150,11 @@ def bring_in(act: Act, dispatch: int) -> None:
     and whoever wrote in it is told; so does one that was written on since, with what did not go."""
     went = move_store.brought(act.conn, dispatch)
     for entry, common, own in _by_name(act, dispatch):
-        staying = [s for s in (*common, *own) if not _came_in(act, s, went.get(s.edition))]
+        staying = [s for s in (*common, *own) if not _came_in(act, s, went.get(s.edition), own)]
+        if common and common[0] in staying and not own:
+            # What only set shared fields is come at by a strand of the source, too.
+            of = entries.entry_by_id(act.conn, entry)
+            complete(act, entries.editions(act.conn, entry), COMMON, of, common[0].name, act.now)
         open_ones = _open_with(act, entry, staying, common, own)
         for strand in (*common, *own):
             if strand in open_ones:
@@ -159,24 +163,24 @@ def bring_in(act: Act, dispatch: int) -> None:
                 store.close(act.conn, strand.id, "merged", act.now)
 
 
-def _came_in(act: Act, strand: Strand, out: int | None) -> bool:
-    return (out is None or _bring_in(act, strand, out)) and strand.head in (out, strand.forked_from)
+def _came_in(act: Act, strand: Strand, out: int | None, own: Sequence[Strand]) -> bool:
+    return (out is None or _bring_in(act, strand, out, own)) and strand.head in (out, strand.forked_from)
 
 
-def _bring_in(act: Act, strand: Strand, out: int) -> bool:
-    """Merge a revision that went out into the draft; False where something has to be settled."""
+def _bring_in(act: Act, strand: Strand, out: int, own: Sequence[Strand]) -> bool:
+    """Merge a revision that went out into the draft; False where something has to be settled, which is told where it can be: shared
+    fields by a strand of the same name, of a locale (`own`)."""
     edition = entries.edition_by_id(act.conn, strand.edition)
     entry = entries.entry_by_id(act.conn, edition.entry)
     kind = act.setup.type(entry.type)
     if revision.descends(revisions.upwards(act.conn), edition.tip, out):
         return True
     outcome, still_open = _merged(act, kind, strand, out, edition)
-    about = {
-        "entry": entry.uuid,
-        "locale": edition.locale,
-        "title": entries.title(act.conn, entry.id, edition.locale),
-        "strand": strand.name,
-    }
+    tag = edition.locale
+    if tag == COMMON:
+        tag = entries.edition_by_id(act.conn, own[0].edition).locale if own else entry.source_locale
+    title = entries.title(act.conn, entry.id, tag)
+    about = {"entry": entry.uuid, "locale": tag, "title": title, "strand": strand.name}
     if still_open:
         act.event("strand.waits", [entry.id], {**about, "places": still_open, "to": strand.actor})
         return False
