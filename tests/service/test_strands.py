@@ -292,6 +292,20 @@ def test_shared_fields_that_a_dispatch_set_and_somebody_changed_meanwhile_are_se
     assert notes.astray() == []
 
 
+def test_what_a_dispatch_sets_is_written_anew_with_nothing_left_of_what_it_was(notes: Notes) -> None:
+    house, id = notes.house, notes.ids[0]
+    notes.release(id, "en")
+    sets = MoveRequest(id, "*", verb="set", payload={"fields": {"place": "Quay"}})
+    house.do("ida", lambda a: gathering.start(a, About("Spring"), [sets]))
+    before = [s.name for s in notes.strands(id, "en") if s.open]
+    notes.save(id, "en", "draft", tags=["boats"])
+    notes.release(id, "en")
+    assert notes.astray() == []
+    (now,) = (s.name for s in notes.strands(id, "en") if s.open)
+    assert notes.fields(id, "en", now)["tags"] == ["boats"], "it is made from what is out by now"
+    assert len(before) == 1
+
+
 @pytest.fixture
 def fabi(notes: Notes) -> str:
     """Somebody who writes French alone, and so none of the shared fields, which count as the source's."""

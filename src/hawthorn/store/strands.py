@@ -119,6 +119,17 @@ def ending_in(conn: sqlite3.Connection, head: int) -> int | None:
     return None if row is None else int(row[0])
 
 
+def opened_with(conn: sqlite3.Connection, strand: int) -> list[int]:
+    """The other open strands of the same name in an entry on which nothing was written."""
+    rows = conn.execute(
+        "SELECT o.id FROM strand s JOIN edition d ON d.id = s.edition JOIN edition x ON x.entry = d.entry "
+        "JOIN strand o ON o.edition = x.id AND o.name = s.name AND o.closed_at IS NULL AND o.head = o.forked_from "
+        "WHERE s.id = ? AND o.id <> s.id",
+        (strand,),
+    ).fetchall()
+    return [row[0] for row in rows]
+
+
 def detach(conn: sqlite3.Connection, strand: int) -> None:
     """Let a strand belong to no dispatch."""
     conn.execute("UPDATE strand SET dispatch = NULL WHERE id = ?", (strand,))

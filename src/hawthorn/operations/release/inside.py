@@ -97,10 +97,11 @@ def attach(act: Act, dispatch: int, lines: Sequence[Line]) -> None:
 
 
 def give_up(act: Act, head: int) -> None:
-    """Drop the strand that ends in a revision, which is written anew."""
+    """Drop the strand that ends in a revision, which is written anew, with those that were only opened beside it."""
     strand = store.ending_in(act.conn, head)
     if strand is not None:
-        store.close(act.conn, strand, "dropped", act.now)
+        for one in (*store.opened_with(act.conn, strand), strand):
+            store.close(act.conn, one, "dropped", act.now)
 
 
 def let_go(act: Act, dispatch: int, editions: Collection[int] | None = None) -> None:
@@ -151,10 +152,6 @@ def bring_in(act: Act, dispatch: int) -> None:
     went = move_store.brought(act.conn, dispatch)
     for entry, common, own in _by_name(act, dispatch):
         staying = [s for s in (*common, *own) if not _came_in(act, s, went.get(s.edition), own)]
-        if common and common[0] in staying and not own:
-            # What only set shared fields is come at by a strand of the source, too.
-            of = entries.entry_by_id(act.conn, entry)
-            complete(act, entries.editions(act.conn, entry), COMMON, of, common[0].name, act.now)
         open_ones = _open_with(act, entry, staying, common, own)
         for strand in (*common, *own):
             if strand in open_ones:
