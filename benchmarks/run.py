@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 import tempfile
+import time
 from dataclasses import asdict
 from pathlib import Path
 
@@ -86,9 +87,9 @@ def main() -> None:
     console = Console()
     figures: dict[str, Figure] = {}
     failed: list[str] = []
-    for name, measure in GROUPS.items():
-        if chosen not in (None, name):
-            continue
+    wanted = [name for name in GROUPS if chosen in (None, name)]
+    for at, name in enumerate(wanted, start=1):
+        measure, begun = GROUPS[name], time.monotonic()
         try:
             with console.status(f"Measuring: {name}…"), tempfile.TemporaryDirectory() as folder:
                 found = measure(Path(folder))
@@ -99,6 +100,8 @@ def main() -> None:
             continue
         figures |= found
         _keep(found)
+        # Nothing else is said for an hour where nobody looks at a terminal.
+        console.print(f"{at} of {len(wanted)}: {name}, {time.monotonic() - begun:.0f} s")
     table = Table("figure", "ours", "floor", "unit", "ratio", "goal", "")
     for name, f in figures.items():
         goal = f"{'at least' if f.better == 'higher' else 'at most'} {f.goal:g}"
