@@ -113,6 +113,10 @@ Json = Annotated[
 Named = Annotated[
     str, typer.Argument(help="An address, the start of an id, or a part of the title.", metavar="ENTRY")
 ]
+OnStrand = Annotated[
+    str,
+    typer.Option("--strand", help="In this strand, beside the draft or inside a dispatch.", metavar="NAME"),
+]
 Locale = Annotated[
     str, typer.Option("--locale", help="The locale; the entry's source when not given.", metavar="LOCALE")
 ]

@@ -55,7 +55,7 @@ def drafted_below_nothing(conn: sqlite3.Connection) -> list[Entry]:
     return shaped.every(
         Entry,
         conn.execute(
-            "SELECT e.* FROM placed p JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            f"SELECT e.* FROM placed p JOIN entry e ON e.id = p.entry AND {AT_WORK} "
             "WHERE p.stage = 1 AND p.until IS NULL AND p.parent > 0 AND NOT EXISTS (SELECT 1 FROM entry a WHERE a.id = p.parent) "
             "ORDER BY e.id"
         ),

@@ -28,6 +28,11 @@ class Strand:
     note: str
     ended: str
 
+    @property
+    def written(self) -> bool:
+        """Whether anything was written on it since it was forked."""
+        return self.head != self.forked_from
+
 
 @dataclass(frozen=True, slots=True)
 class StrandLine(Strand):

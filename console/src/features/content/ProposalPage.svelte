@@ -62,6 +62,8 @@
 
   /** A strand that goes out with a dispatch comes in by itself then; what both changed is settled before. */
   const goesWith = $derived(entry.data?.strands.find((one) => one.open && one.name === name && one.dispatch));
+  /** Whether what is shown is merged from here: of one that goes out with a dispatch, a part. */
+  const takes = $derived(!goesWith || partly);
   async function keep(): Promise<void> {
     busy = true;
     error = null;
@@ -168,7 +170,7 @@
           >
         {/each}
       </fieldset>
-      {#if !goesWith || partly}
+      {#if takes}
         <p class="text-sm text-moss">{t(partly ? "proposal.partly" : "proposal.whole")}</p>
       {/if}
       <label class="flex flex-col gap-1">{t("entry.noteOptional")}<Input bind:value={note} /></label>
@@ -183,7 +185,7 @@
           >
         {/if}
       {/if}
-      {#if !goesWith || partly}
+      {#if takes}
         <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more. -->
         <Button
           look={goesWith ? "plain" : "main"}

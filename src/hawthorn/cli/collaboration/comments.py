@@ -14,6 +14,7 @@ from hawthorn.cli.context import (
     Json,
     Locale,
     Named,
+    OnStrand,
     entry_named,
     means,
     out,
@@ -30,10 +31,6 @@ Comment = Annotated[
     str, typer.Argument(help="The start of a comment's id, as `comments` shows it.", metavar="COMMENT")
 ]
 
-Strand = Annotated[
-    str,
-    typer.Option("--strand", help="In this strand, beside the draft or inside a dispatch.", metavar="NAME"),
-]
 AllOfThem = Annotated[bool, typer.Option("--all", help="Also those that are resolved.")]
 Again = Annotated[bool, typer.Option("--again", help="Open it again instead.")]
 
@@ -71,7 +68,7 @@ def override(
 def comments(
     name: Named,
     locale: Locale = "",
-    strand: Strand = "draft",
+    strand: OnStrand = "draft",
     all: AllOfThem = False,
     as_json: Json = False,
 ) -> None:
@@ -118,7 +115,7 @@ def comment(
     text: Annotated[str, typer.Argument(help="The comment; @ and a name asks a colleague.")],
     field: Annotated[str, typer.Option(help="On this field.")] = "",
     quote: Annotated[str, typer.Option(help="On these words of the field.")] = "",
-    strand: Strand = "draft",
+    strand: OnStrand = "draft",
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:

@@ -21,6 +21,7 @@ from hawthorn.cli.context import (
     Json,
     Locale,
     Named,
+    OnStrand,
     Zone,
     entry_named,
     err,
@@ -443,9 +444,7 @@ def restore(
     revision: Annotated[int, typer.Argument(help="The number of the revision.")],
     locale: Locale = "",
     shared: Shared = False,
-    strand: Annotated[
-        str, typer.Option(help="In this strand, beside the draft or inside a dispatch.", metavar="NAME")
-    ] = "draft",
+    strand: OnStrand = "draft",
     as_json: Json = False,
 ) -> None:
     """Bring an older revision back as a new one; nothing is erased.

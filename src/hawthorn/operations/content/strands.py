@@ -164,7 +164,7 @@ def drop(act: Act, uuid: str, locale: str, name: str) -> None:
     ending = _ending(act, entry, tag, editions, name)
     _require_beside(act, ending, name)
     for edition in ending:
-        if edition.locale == COMMON and edition.head != _strand(act, edition, name).forked_from:
+        if edition.locale == COMMON and _strand(act, edition, name).written:
             permission.require(act, "write", permission.subject(act, entry, COMMON))
     _close(act, ending, "dropped")
     _told(act, "strand.dropped", entry, tag, name)

@@ -291,6 +291,7 @@ def revive(act: Act, uuids: Sequence[str]) -> None:
     is at the top, and a revision says so; what names one as what it stands below comes to stand there again."""
     put_away.set_removed(act.conn, uuids, None)
     put_away.set_archived(act.conn, uuids, None)
+    back = set(uuids)
     for uuid in uuids:
         row = store.entry(act.conn, uuid)
         assert row is not None
@@ -302,6 +303,9 @@ def revive(act: Act, uuids: Sequence[str]) -> None:
                 store.summary_as_of(act.conn, edition.id, head)
         follow_section(act, row.id)
         for below in put_away.drafted_below_before(act.conn, uuid):
+            if below.uuid in back:
+                # It finds its place itself.
+                continue
             kind, common = act.setup.type(below.type), drafted(act, below.id, COMMON)
             if contenttypes.placement(kind, common.fields)[0] == uuid:
                 _follow_place(act, kind, below, common)

@@ -110,19 +110,15 @@ def let_go(act: Act, dispatch: int, editions: Collection[int] | None = None) -> 
     made = move_store.written(act.conn, dispatch, moves.WRITING)
     for entry, common, own in _by_name(act, dispatch):
         named = [s for s in (*common, *own) if editions is None or s.edition in editions]
-        leaving = [s for s in own if s in named or (not _written(s) and any(c in named for c in common))]
+        leaving = [s for s in own if s in named or (not s.written and any(c in named for c in common))]
         if len(leaving) == len(own) or any(c in named for c in common):
             leaving = [*common, *leaving] if named else []
-        staying = [s for s in leaving if _written(s) and s.head not in made]
+        staying = [s for s in leaving if s.written and s.head not in made]
         open_ones = _open_with(act, entry, staying, common, own)
         for strand in leaving:
             if strand not in open_ones:
                 store.close(act.conn, strand.id, "dropped", act.now)
             store.detach(act.conn, strand.id)
-
-
-def _written(strand: Strand) -> bool:
-    return strand.head != strand.forked_from
 
 
 def _by_name(view: View, dispatch: int) -> list[tuple[int, list[Strand], list[Strand]]]:
@@ -221,10 +217,10 @@ def unsettled(view: View, dispatch: int, most: int = 200) -> list[Message]:
     """What will have to be settled when what was written inside a dispatch comes into the drafts, said for each entry."""
     out: list[Message] = []
     for strand in store.of_dispatch(view.conn, dispatch)[:most] if dispatch else ():
+        if not strand.written:
+            continue
         edition = entries.edition_by_id(view.conn, strand.edition)
         kind = view.setup.type(entries.entry_by_id(view.conn, edition.entry).type)
-        if strand.head == strand.forked_from:
-            continue
         _, still_open = _merged(view, kind, strand, strand.head, edition)
         if still_open:
             labels = list(
