@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from urllib.parse import urlsplit
 
 import pytest
 from playwright.sync_api import Page, Route, expect
@@ -220,6 +221,8 @@ def test_a_strand_is_forked_written_in_compared_and_merged_in_part(running: Runn
     page.goto(strand)
     page.get_by_role("link", name="Merge").click()
     expect(page.get_by_role("heading", level=1, name="Merge “Rain plan” into the draft")).to_be_visible()
+    reader = open_as("sami", urlsplit(page.url).path)
+    expect(reader.get_by_text("Sami Nader may not write here")).to_contain_text("Nell Farrow (writer)")
     page.get_by_label("Title", exact=True).uncheck()
     expect(page.get_by_role("heading", name="What is left in the strand")).to_be_visible()
     # Somebody saves, and who looks presses before it is shown anew.

@@ -81,6 +81,12 @@ class Pages:
         made = {c.place: Settlement("ours") for _, c in found.conflicts}
         self.house.do("wim", lambda a: strands.accept(a, id, "en", name, found.etag, None, made))
 
+    def in_the_way(self, title: str, name: str = "Side") -> str:
+        """Why a strand cannot come in, as its proposal says."""
+        wim, id = self.house.who("wim"), self.ids[title]
+        found = self.house.desk.read(wim, lambda v: strands.propose(v, id, "en", name))
+        return str(found.in_the_way or "")
+
     def put_away(self, *titles: str, verb: str = "remove") -> None:
         """Remove pages, or put them into the archive, in one dispatch."""
         some = [MoveRequest(self.ids[title], "en", verb=verb) for title in titles]
@@ -252,10 +258,12 @@ def test_a_strand_that_would_place_a_page_below_itself_waits_until_one_of_both_w
 ) -> None:
     pages.fork("Quay", "Pier")
     pages.move("Pier", "Quay")
+    assert "stands at or below it" in pages.in_the_way("Quay")
     with pytest.raises(InTheWay, match="stands at or below it"):
         pages.accept("Quay")
     assert pages.tree() == {"Quay": {"Pier": {}}, "Shed": {}}
     pages.move("Pier")
+    assert pages.in_the_way("Quay") == ""
     pages.accept("Quay")
     assert pages.tree() == {"Pier": {"Quay": {}}, "Shed": {}}
 
@@ -303,7 +311,9 @@ def test_a_strand_inside_a_dispatch_is_neither_dropped_nor_merged_behind_its_bac
     ):
         with pytest.raises(InTheWay, match="“Spring”"):
             act()
+    assert "“Spring”" in pages.in_the_way("Quay", name)
     part = house.desk.read(house.who("wim"), lambda v: strands.propose(v, id, "en", name, ["below"]))
+    assert part.in_the_way is None, "a part can be taken at any time"
     house.do("wim", lambda a: strands.accept(a, id, "en", name, part.etag, ["below"]))
     assert pages.tree() == {"Pier": {"Quay": {}}, "Shed": {}}
     house.do("wim", lambda a: gathering.drop(a, dispatch, [(id, "en")]))

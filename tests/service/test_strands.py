@@ -79,6 +79,11 @@ class Notes:
         self.save(id, locale, strand, **{field: [*now, word]})
         self.words[word] = id
 
+    def in_the_way(self, id: str, locale: str, strand: str, who: str) -> str:
+        """Why somebody cannot bring a strand in, as its proposal says."""
+        found = self.house.desk.read(self.house.who(who), lambda v: strands.propose(v, id, locale, strand))
+        return str(found.in_the_way or "")
+
     def release(self, id: str, locale: str) -> None:
         """Let a draft be signed off and go out."""
         self.house.do("ida", lambda a: review.submit(a, id, locale))
@@ -324,6 +329,8 @@ def test_shared_fields_of_a_strand_are_settled_caught_up_and_dropped_by_who_may_
     notes.save(id, "fr", "Leaflet", place="Pier")
     with pytest.raises(Refused):
         notes.save(id, "fr", "Leaflet", fabi, place="Shed")
+    assert "write" in notes.in_the_way(id, "fr", "Leaflet", fabi)
+    assert notes.in_the_way(id, "fr", "Leaflet", "ida") == ""
     notes.save(id, "fr", "draft", place="Quay")
     theirs = {"place": Settlement("theirs")}
     with pytest.raises(Refused):

@@ -436,6 +436,7 @@ class Proposal(Wire):
     places: list[Place]
     conflicts: list[Conflict]
     still_open: list[str]
+    in_the_way: str
 
 
 class SettlementsAsk(Wire):

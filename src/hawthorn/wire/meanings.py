@@ -357,6 +357,7 @@ MEANINGS: dict[str, str] = {
     "LocaleChange.tag": "The locale (BCP 47).",
     "LocaleSpec.tag": "The locale (BCP 47).",
     "take": "Which side stands: ours is the writer's, theirs what came.",
+    "Proposal.in_the_way": "Why the caller cannot accept it, and what to do; empty when they can.",
     "ProposalAsk.take": "The places to take: fields, or blocks as `field:block-id`; everything when not given.",
     "taken": "What is merged, compared with the draft.",
     "text": "The words.",

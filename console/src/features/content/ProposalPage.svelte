@@ -186,9 +186,10 @@
         {/if}
       {/if}
       {#if takes}
-        <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more. -->
+        <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more.
+          So can it with something in the way, which may be gone by now: the service looks once more. -->
         <Button
-          look={goesWith ? "plain" : "main"}
+          look={goesWith || found.data.in_the_way ? "plain" : "main"}
           class="justify-center"
           disabled={busy ||
             found.isPlaceholderData ||
@@ -200,6 +201,9 @@
       {/if}
       {#if found.data.still_open.length}<p class="text-sm text-berry" role="status">
           {t("proposal.open", { count: found.data.still_open.length })}
+        </p>{/if}
+      {#if takes && !error && found.data.in_the_way}<p class="text-sm text-berry" role="status">
+          {found.data.in_the_way}
         </p>{/if}
     </aside>
   </div>

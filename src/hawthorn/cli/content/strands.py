@@ -144,6 +144,8 @@ def _proposed(found: wire.content.Proposal) -> None:
         tell("cli.strands.both_sides", ours=conflict.ours, theirs=conflict.theirs)
     if not found.taken and not found.conflicts:
         tell("cli.shared.it_would_change_nothing")
+    if found.in_the_way:
+        tell("cli.strands.in_the_way", what=found.in_the_way)
     places = or_none("cli.strands.none", [p.place for p in found.places])
     tell("cli.strands.places", places=places, etag=found.etag)
 

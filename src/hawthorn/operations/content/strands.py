@@ -69,6 +69,8 @@ class Proposal:
     conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
     still_open: list[str] = field(default_factory=list)
     places: list[dict[str, Any]] = field(default_factory=list)
+    in_the_way: HawthornError | None = None
+    """Why it cannot be accepted by whoever looks at it, whatever is settled."""
 
 
 def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None, note: str = "") -> None:
@@ -249,7 +251,28 @@ def propose(
                 [FieldProblem(p, said("strands.not_changed")) for p in unknown],
                 remedy=said("strands.take_some" if known else "strands.take_nothing", known=sorted(known)),
             )
+    try:
+        _require_welcome(view, kind, entry, proposal, name, take is None)
+    except HawthornError as error:
+        proposal.in_the_way = error
     return proposal
+
+
+def _require_welcome(
+    view: View, kind: ContentType, entry: Entry, proposal: Proposal, name: str, whole: bool
+) -> None:
+    """What a strand brings can come into the draft, by whoever asks."""
+    own, *_ = proposal.sides
+    permission.require(view, "write", permission.subject(view, entry, own.locale))
+    drafts.require_at_work(entry)
+    if whole:
+        _require_beside(
+            view, _ending(view, entry, own.locale, [s.strand for s in proposal.sides], name), name
+        )
+    for side in proposal.sides:
+        if side.outcome != side.before:
+            permission.require(view, "write", permission.subject(view, entry, side.locale))
+            drafts.require_place(view, kind, side.draft, side.outcome)
 
 
 def work_out(
@@ -429,13 +452,10 @@ def accept(
     permission.require(act, "write", permission.subject(act, entry, tag))
     proposal = propose(act, uuid, locale, name, take, settlements)
     kind = act.setup.type(entry.type)
-    ending = _ending(act, entry, tag, [s.strand for s in proposal.sides], name) if take is None else []
-    _require_beside(act, ending, name)
     if etag != proposal.etag:
         raise StaleRevision("strands.moved_on", etag=proposal.etag)
-    for side in proposal.sides:
-        if side.outcome != side.before:
-            permission.require(act, "write", permission.subject(act, entry, side.locale))
+    if proposal.in_the_way is not None:
+        raise proposal.in_the_way
     if proposal.still_open:
         raise Conflicting("strands.both_changed", count=len(proposal.still_open), places=proposal.still_open)
     made: dict[str, int] = {}
@@ -448,7 +468,8 @@ def accept(
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)
-    _close(act, ending, "merged")
+    if take is None:
+        _close(act, _ending(act, entry, tag, [s.strand for s in proposal.sides], name), "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 
