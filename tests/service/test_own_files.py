@@ -108,6 +108,7 @@ def test_a_file_comes_back_whenever_it_is_ready_and_the_words_leave_it_alone(hou
     assert stands(house, entry, "en")["file"]["name"] == "leaflet.pdf"
     # After it too, unless nobody changes any more what there is.
     read_only(house, yes=True)
+    assert not of_job(house, job)[0].may_give
     with pytest.raises(Refused, match="read-only"):
         give(house, job, entry, "")
     read_only(house, yes=False)

@@ -95,6 +95,9 @@ class JobUnit(Wire):
         default="", description="Why what came last was not taken; empty when nothing is wrong."
     )
     notes: list[str] = Field(default_factory=list, description="What the translator noted on it.")
+    choices: list[str] = Field(
+        description="How whoever asks may settle it where it is in conflict: `ours` keeps the edition as it is, `theirs` takes what returned."
+    )
 
 
 class Question(Wire):
@@ -415,6 +418,7 @@ class SegmentLine(SegmentName):
     )
     words: list[GlossaryWord] = Field(description="The words of the glossaries in its source.")
     findings: list[Finding] = Field(description="What is worth a look in the target.")
+    may_translate: bool = Field(description="Whether whoever asks may translate it now.")
 
 
 class Segments(Page):

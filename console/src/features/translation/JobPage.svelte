@@ -226,10 +226,15 @@
               <div class="mt-2 border-s-2 border-berry ps-3 font-sans text-base">
                 <p class="text-sm text-moss">{t("jobs.choose")} {t("jobs.current")}:</p>
                 <p class="font-serif">{unit.current}</p>
-                {#if job.may_accept}
+                {#if unit.choices.length && !unit.choices.includes("theirs")}
+                  <p class="pb-1 text-sm text-straw">{t("jobs.noSource")}</p>
+                {/if}
+                {#if unit.choices.includes("ours")}
                   <Button disabled={acting.busy} onclick={() => choose(unit, "ours")}
                     >{t("jobs.takeOurs")}</Button
                   >
+                {/if}
+                {#if unit.choices.includes("theirs")}
                   <Button disabled={acting.busy} onclick={() => choose(unit, "theirs")}
                     >{t("jobs.takeTheirs")}</Button
                   >

@@ -57,7 +57,8 @@ def accept(
     ids = {p.uuid: p.entry for p in parts.values()}
     known = {(u.entry, u.key): u for u in rows}
     chosen = [_asked_for(known, ids.get(entry), key) for entry, key in some] or rows
-    clashing = [u for u in rows if u.outcome == "conflict" and not parts[u.entry].put_away]
+    # What stays in the draft of a page that was put away keeps nothing else waiting; nor is it accepted by name before it is chosen about.
+    clashing = [u for u in rows if u.outcome == "conflict" and (some or not parts[u.entry].put_away)]
     if any(u in clashing for u in chosen):
         raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]

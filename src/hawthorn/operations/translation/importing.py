@@ -105,6 +105,11 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     """
     job = find(act, uuid)
     require_carry(act, job)
+    return take_in(act, job, file, whole=whole)
+
+
+def take_in(act: Act, job: Job, file: bytes | formats.InDocument, *, whole: bool = False) -> Imported:
+    """The same for what whoever acts may translate."""
     if job.state in CLOSED:
         raise takes_no_return(job)
     document = formats.read(file) if isinstance(file, bytes) else file

@@ -60,7 +60,7 @@ def of_job(view: View, job: Job) -> list[OwnFile]:
             continue
         source, target = (drafted(view, part.entry, tag) for tag in (part.source_locale, job.locale))
         title = entry_store.title(view.conn, part.entry)
-        mine = job.state not in CLOSED and may_translate(view, job, part)
+        mine = job.state not in CLOSED and may_translate(view, job, part) and not kind.read_only
         for spec in specs:
             held = source.fields.get(spec.name)
             if held:

@@ -5,13 +5,15 @@ from __future__ import annotations
 import json
 
 from hawthorn.core import richtext
+from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
+from hawthorn.operations.access import permission
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation.translation import sent_of
+from hawthorn.operations.translation.translation import choices, sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store.jobs import Job, JobUnit
@@ -19,7 +21,7 @@ from hawthorn.store.jobs import Job, JobUnit
 
 @dataclass(frozen=True, slots=True)
 class UnitShown:
-    """A unit: its source, what returned, and what the edition holds now."""
+    """A unit: its source, what returned, what the edition holds now, and how whoever looks may settle it."""
 
     entry: str
     title: str
@@ -33,12 +35,14 @@ class UnitShown:
     words: int
     trouble: str
     notes: list[str]
+    choices: list[str]
 
 
 def units_shown(view: View, job: Job) -> list[UnitShown]:
     """The units of a job: source beside what returned, what the edition holds, and what became of each."""
     out: list[UnitShown] = []
     of_entry: dict[int, list[JobUnit]] = {}
+    may = permission.may(view, "accept", Subject(locale=job.locale))
     for unit in store.units(view.conn, job.id):
         of_entry.setdefault(unit.entry, []).append(unit)
     for part in store.entries(view.conn, job.id):
@@ -49,6 +53,7 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
         have = _texts(kind, target)
         source = drafted(view, part.entry, part.source_locale)
         written = units.rivals(kind, source, target)
+        choosing = units.source_hashes(kind, source) if may and not kind.read_only else None
         for unit in of_entry.get(part.entry, ()):
             mine = sent.get(unit.key)
             if mine is None and unit.source_hash:
@@ -67,6 +72,7 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
                     words=mine.unit.words if mine else 0,
                     trouble=view.say("translation.stays_in_draft") if part.put_away else unit.trouble,
                     notes=json.loads(unit.notes),
+                    choices=choices(unit, choosing) if choosing is not None else [],
                 )
             )
     return out

@@ -122,6 +122,7 @@ class Line:
     then: list[str]
     words: list[Word]
     findings: list[Found]
+    may_translate: bool
 
 
 def lines(view: View, uuid: str, limit: int, cursor: str = "") -> tuple[list[Line], str]:
@@ -142,8 +143,7 @@ def lines(view: View, uuid: str, limit: int, cursor: str = "") -> tuple[list[Lin
 def _lines(view: View, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> list[Line]:
     sent = sent_of(view, job, part)
     before = against.before(view, part.entry, job.locale, sent)
-    title = entry_store.title(view.conn, part.entry)
-    around = _Around(view, part.uuid, title, glossaries.of_job(view, job))
+    around = _around(view, job, part)
     out: list[Line] = []
     for row in rows:
         if row.key in sent:
@@ -160,6 +160,13 @@ class _Around:
     entry: str
     title: str
     wording: Wording
+    mine: bool
+
+
+def _around(view: View, job: Job, part: JobEntry) -> _Around:
+    mine = job.state not in CLOSED and may_translate(view, job, part)
+    title = entry_store.title(view.conn, part.entry)
+    return _Around(view, part.uuid, title, glossaries.of_job(view, job), mine)
 
 
 def _unit_lines(around: _Around, unit: Unit, row: JobUnit, then: tuple[str, str] | None) -> list[Line]:
@@ -192,6 +199,7 @@ def _unit_lines(around: _Around, unit: Unit, row: JobUnit, then: tuple[str, str]
                 then=changed,
                 words=_words(around.wording, segment),
                 findings=_findings(around.view, around.wording, unit, segment),
+                may_translate=around.mine and row.state != "final",
             )
         )
     return out
@@ -372,9 +380,8 @@ def _keep(act: Act, at: AtHand, segments: tuple[Segment, ...], segment: str, dra
 def _now(view: View, at: AtHand) -> list[Line]:
     row = store.unit(view.conn, at.job.id, at.part.entry, at.unit.key)
     assert row is not None
-    title = entry_store.title(view.conn, at.part.entry)
     before = against.before(view, at.part.entry, at.job.locale, [row.key])
-    around = _Around(view, at.part.uuid, title, glossaries.of_job(view, at.job))
+    around = _around(view, at.job, at.part)
     return _unit_lines(around, at_hand.as_kept(at.unit, row), row, before.get(row.key))
 
 
@@ -387,18 +394,18 @@ def _job_at_work(act: Act, uuid: str) -> Job:
 
 
 def deliver(act: Act, uuid: str) -> Imported:
-    """Put every unit that is translated at the table into its edition, as if a file with them had been imported."""
+    """Put every unit that is translated at the table, and that whoever acts may translate, into its edition, as if a file with them had been
+    imported."""
     job = _job_at_work(act, uuid)
     files: list[tuple[str, tuple[Returned, ...]]] = []
     for part in store.entries(act.conn, job.id):
         rows = [r for r in store.units_of(act.conn, job.id, part.entry) if _to_deliver(r)]
-        if rows:
-            require_translate(act, job, part)
+        if rows and may_translate(act, job, part):
             files.append((f"urn:uuid:{part.uuid}", tuple(_returned(row) for row in rows)))
     if not files:
         raise InTheWay("table.nothing_translated")
     source, target = codes_of(job)
-    return importing.import_file(act, uuid, formats.InDocument(job.uuid, source, target, tuple(files)))
+    return importing.take_in(act, job, formats.InDocument(job.uuid, source, target, tuple(files)))
 
 
 def _to_deliver(row: JobUnit) -> bool:

@@ -247,6 +247,8 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         revisions.content(act.conn, edition.tip),
     )
     written = units.rivals(kind, source, target).get(key, ())
+    if take not in choices(unit, units.source_hashes(kind, source)):
+        raise InTheWay("translation.without_source")
     if take == "ours":
         kept = {k: v for k, v in target.unit_map.items() if k != key}
         # What has no source is a text of this edition's own from now on; what somebody wrote stands for its source.
@@ -274,6 +276,14 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     if job.state not in CLOSED:
         landing.landed(act, job, [part])
     told(act, "job.chosen", job, key=key, take=take)
+
+
+def choices(unit: JobUnit, source: Container[str]) -> list[str]:
+    """How a unit in conflict can be settled: by what returned where its text is in the source yet (`source`, by key), or where it is about a
+    text that is to go."""
+    if unit.outcome != "conflict":
+        return []
+    return ["ours", "theirs"] if unit.key in source or not unit.source_hash else ["ours"]
 
 
 CLOSED = ("accepted", "cancelled")

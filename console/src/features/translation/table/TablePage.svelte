@@ -57,9 +57,11 @@
     () => current,
   );
   const acceptable = $derived(
-    shown.filter(
-      (one) => one.first && ["applied", "kept"].includes(one.outcome) && one.unit_state !== "final",
-    ),
+    ["accepted", "cancelled"].includes(job.data?.state ?? "")
+      ? []
+      : shown.filter(
+          (one) => one.first && ["applied", "kept"].includes(one.outcome) && one.unit_state !== "final",
+        ),
   );
   const languages: Languages = $derived({
     source: job.data?.source_locale ?? "",
@@ -197,7 +199,7 @@
           title={line.first && shown[n - 1]?.entry !== line.entry ? line.title : ""}
           {languages}
           active={nameOf(line) === work.at}
-          editable={!!job.data.may_translate && line.unit_state !== "final"}
+          editable={line.may_translate}
           onOpen={() => open(line)}
         >
           {#snippet editing()}
