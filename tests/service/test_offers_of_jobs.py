@@ -18,6 +18,7 @@ from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import (
     accepting,
+    against,
     assigning,
     exporting,
     importing,
@@ -302,6 +303,10 @@ def test_what_returned_for_a_text_that_is_gone_is_not_to_be_taken(house: House) 
     look(house, walk.job, "vera")
     house.do("vera", lambda a: translation.choose(a, walk.job, page, key, "ours"))
     look(house, walk.job, "vera")
+    # What was kept was kept for no source: where that comes back, it is not translated.
+    house.do("wim", lambda a: entries.restore(a, page, "en", 1))
+    due = house.desk.read(house.who("vera"), lambda v: against.look(v, page, "fr")).due
+    assert {one.key: one.how for one in due}[key] == "missing"
 
 
 def test_whoever_may_translate_a_part_of_a_job_puts_that_part_in_and_no_other(house: House) -> None:

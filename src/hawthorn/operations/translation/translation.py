@@ -10,8 +10,10 @@ from typing import Any
 
 from hawthorn.core import access, numbers
 from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
+from hawthorn.core.revision import Content
 from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.returns import Sent
 from hawthorn.operations.access import permission
@@ -246,22 +248,9 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         drafted(act, entry.id, entry.source_locale),
         revisions.content(act.conn, edition.tip),
     )
-    written = units.rivals(kind, source, target).get(key, ())
     if take not in choices(unit, units.source_hashes(kind, source)):
         raise InTheWay("translation.without_source")
-    if take == "ours":
-        kept = {k: v for k, v in target.unit_map.items() if k != key}
-        # What has no source is a text of this edition's own from now on; what somebody wrote stands for its source.
-        mine = written[0] if written else key
-        have = kept.get(mine, ())
-        claim = {mine: (*have, (key, unit.source_hash))} if unit.source_hash else {}
-        content = replace(target, unit_map=kept | claim)
-    elif not unit.source_hash:
-        content = units.without(kind, source, target, {key})
-    else:
-        # All that stands in its place gives way to it.
-        cleared = units.without(kind, source, target, set(written) - {key})
-        content = composing.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
+    content = _chosen(kind, source, target, unit, take)
     made = drafts.record(act, kind, entry, edition, content, act.keep("notes.chosen", key=key), "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
@@ -276,6 +265,24 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     if job.state not in CLOSED:
         landing.landed(act, job, [part])
     told(act, "job.chosen", job, key=key, take=take)
+
+
+def _chosen(kind: ContentType, source: Content, target: Content, unit: JobUnit, take: str) -> Content:
+    """What an edition holds once a unit is settled."""
+    key, written = unit.key, units.rivals(kind, source, target).get(unit.key, ())
+    if take == "ours":
+        kept = {k: v for k, v in target.unit_map.items() if k != key}
+        if not unit.source_hash or key not in units.source_hashes(kind, source):
+            # What has no source is a text of this edition's own from now on.
+            return replace(target, unit_map=kept)
+        # What somebody wrote stands for its source.
+        mine = written[0] if written else key
+        return replace(target, unit_map=kept | {mine: (*kept.get(mine, ()), (key, unit.source_hash))})
+    if not unit.source_hash:
+        return units.without(kind, source, target, {key})
+    # All that stands in its place gives way to it.
+    cleared = units.without(kind, source, target, set(written) - {key})
+    return composing.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
 
 
 def choices(unit: JobUnit, source: Container[str]) -> list[str]:
