@@ -92,7 +92,8 @@
   /** Go to the next open sentence; says whether there is one. */
   function nextOpen(keeps = true): boolean {
     const n = all.findIndex((one) => nameOf(one) === work.at);
-    const next = [...all.slice(n + 1), ...all.slice(0, n)].find((one) => one.state === "initial");
+    const others = [...all.slice(n + 1), ...all.slice(0, n)];
+    const next = others.find((one) => one.state === "initial" && one.may_translate);
     if (next) void open(next, keeps);
     return !!next;
   }
