@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from hawthorn.core.access import Identity
+from hawthorn.core.errors import HawthornError
 from hawthorn.core.timeline import SECOND
 from hawthorn.messages import WORDS
 from hawthorn.operations.access import logging_in, people, permission
@@ -94,6 +95,20 @@ class House:
         """Let somebody do something, a second after what was before."""
         self.clock.at += SECOND
         return self.desk.write(self.who(handle), act)
+
+    def would_end(self, handle: str, act: Callable[[Act], Any]) -> HawthornError | None:
+        """What an act of somebody would end with, None where it would be done; nothing of it is kept."""
+
+        def tried(a: Act) -> None:
+            with a.trying() as trial:
+                act(a)
+                trial.keep(False)
+
+        try:
+            self.do(handle, tried)
+        except HawthornError as error:
+            return error
+        return None
 
     def log_in(self, handle: str) -> str:
         """A session of somebody: its token."""

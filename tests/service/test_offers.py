@@ -54,21 +54,6 @@ def writing(step: int, **values: Any) -> Callable[[Any, str, str], Any]:
     return lambda a, page, locale: entries.save(a, page, locale, values, entries.base_now(a, page, locale))
 
 
-def would(house: House, who: str, act: Callable[[Any], Any]) -> bool:
-    """Whether an act would be done; nothing of it is kept."""
-
-    def tried(a: Any) -> None:
-        with a.trying() as trial:
-            act(a)
-            trial.keep(False)
-
-    try:
-        house.do(who, tried)
-    except HawthornError:
-        return False
-    return True
-
-
 def look(house: House, page: str, locale: str, who: str) -> None:
     """Hold what somebody is offered and asked against what they could do."""
     entry = house.desk.read(house.who(who), lambda v: show.entry(v, page, locale))
@@ -77,7 +62,7 @@ def look(house: House, page: str, locale: str, who: str) -> None:
     for offer in entry["acts"]:
         if (act := ACTS.get(offer["act"])) is None:
             continue
-        done = would(house, who, lambda a, act=act: act(a, page, locale))  # type: ignore[misc]
+        done = house.would_end(who, lambda a, act=act: act(a, page, locale)) is None  # type: ignore[misc]
         said = (offer["act"], offer["allowed"], done, offer["why"])
         if done:
             # What is signed off already may be signed again by program, which changes nothing.

@@ -55,21 +55,6 @@ def acts(house: House) -> dict[str, Callable[[Any, str], Any]]:
     }
 
 
-def ends(house: House, who: str, act: Callable[[Any], Any]) -> HawthornError | None:
-    """What an act would end with, None where it would be done; nothing of it is kept."""
-
-    def tried(a: Any) -> None:
-        with a.trying() as trial:
-            act(a)
-            trial.keep(False)
-
-    try:
-        house.do(who, tried)
-    except HawthornError as error:
-        return error
-    return None
-
-
 def look(house: House, made: str, who: str) -> None:
     """Hold what somebody is offered against what they could do."""
     offered = house.desk.read(
@@ -79,7 +64,7 @@ def look(house: House, made: str, who: str) -> None:
         if name == "change":
             # Whether that may be put in is asked of what is put in.
             continue
-        error = ends(house, who, lambda a, act=act: act(a, made))  # type: ignore[misc]
+        error = house.would_end(who, lambda a, act=act: act(a, made))  # type: ignore[misc]
         said = (who, name, offered, error)
         if error is None:
             assert name in offered, said

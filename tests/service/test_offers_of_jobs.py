@@ -69,28 +69,13 @@ def join(house: House, handle: str, role: dict[str, Any]) -> None:
     house.do("ida", lambda a: people.add_person(a, handle, handle.title(), mail, "long enough", roles))
 
 
-def ends(house: House, who: str, act: Callable[[Any], Any]) -> HawthornError | None:
-    """What an act would end with, None where it would be done; nothing of it is kept."""
-
-    def tried(a: Any) -> None:
-        with a.trying() as trial:
-            act(a)
-            trial.keep(False)
-
-    try:
-        house.do(who, tried)
-    except HawthornError as error:
-        return error
-    return None
-
-
 def look(house: House, id: str, who: str) -> set[str]:
     """Hold what somebody is offered of a job against what they could do; returns what they are offered."""
     offers: set[str] = set()
     job = house.desk.read(house.who(who), lambda v: show_jobs.job(v, id))
 
     def held(offered: bool, act: Callable[[Any], Any], *said: Any) -> None:
-        error = ends(house, who, act)
+        error = house.would_end(who, act)
         offers.update(said[:1] if offered else ())
         assert offered == (error is None), (who, job["state"], *said, offered, error)
 
@@ -134,7 +119,7 @@ def look(house: House, id: str, who: str) -> set[str]:
             "answer",
         )
     if job["may_translate"]:
-        error = ends(house, who, lambda a: table.deliver(a, id))
+        error = house.would_end(who, lambda a: table.deliver(a, id))
         assert error is None or error.message.code == "table.nothing_translated", (who, error)
     data = document(house, id)
     if data:
@@ -162,7 +147,6 @@ class Walk:
         house.do("cora", lambda a: sending.commission(a, Order(tuple(self.pages), ("fr",))))
         with house.desk.db.read() as conn:
             self.job = str(conn.execute("SELECT uuid FROM job").fetchone()[0])
-        self.done: list[str] = []
         self.type = house.desk.read(house.who("ida"), lambda v: contenttypes.to_dict(v.setup.type("page")))
 
     def line(self) -> table.Line:
@@ -267,7 +251,6 @@ class Walk:
         name = self.rng.choice([*plain, *often, *often])
         try:
             plain[name](self.rng.choice([*PEOPLE, "ida", "ida", "ida"]))
-            self.done.append(name)
         except HawthornError:
             pass
 

@@ -69,6 +69,8 @@ class Proposal:
     conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
     still_open: list[str] = field(default_factory=list)
     places: list[dict[str, Any]] = field(default_factory=list)
+    ending: list[Edition] = field(default_factory=list)
+    """What ends with it: of one that is taken in part, nothing."""
     in_the_way: HawthornError | None = None
     """Why it cannot be accepted by whoever looks at it, whatever is settled."""
 
@@ -237,7 +239,7 @@ def propose(
     settlements: Mapping[str, Settlement] | None = None,
 ) -> Proposal:
     """What merging a strand would do. `take` names fields and blocks (`field:block-id`); None takes all."""
-    entry, _, editions = _open(view, uuid, locale, name)
+    entry, tag, editions = _open(view, uuid, locale, name)
     kind = view.setup.type(entry.type)
     sides = [_side(view, entry, edition) for edition in editions]
     proposal = Proposal(_etag(kind, sides, take), sides)
@@ -251,24 +253,21 @@ def propose(
                 [FieldProblem(p, said("strands.not_changed")) for p in unknown],
                 remedy=said("strands.take_some" if known else "strands.take_nothing", known=sorted(known)),
             )
+    if take is None:
+        proposal.ending = _ending(view, entry, tag, editions, name)
     try:
-        _require_welcome(view, kind, entry, proposal, name, take is None)
+        _require_welcome(view, kind, entry, proposal, name)
     except HawthornError as error:
         proposal.in_the_way = error
     return proposal
 
 
-def _require_welcome(
-    view: View, kind: ContentType, entry: Entry, proposal: Proposal, name: str, whole: bool
-) -> None:
+def _require_welcome(view: View, kind: ContentType, entry: Entry, proposal: Proposal, name: str) -> None:
     """What a strand brings can come into the draft, by whoever asks."""
     own, *_ = proposal.sides
     permission.require(view, "write", permission.subject(view, entry, own.locale))
     drafts.require_at_work(entry)
-    if whole:
-        _require_beside(
-            view, _ending(view, entry, own.locale, [s.strand for s in proposal.sides], name), name
-        )
+    _require_beside(view, proposal.ending, name)
     for side in proposal.sides:
         if side.outcome != side.before:
             permission.require(view, "write", permission.subject(view, entry, side.locale))
@@ -468,8 +467,7 @@ def accept(
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)
-    if take is None:
-        _close(act, _ending(act, entry, tag, [s.strand for s in proposal.sides], name), "merged")
+    _close(act, proposal.ending, "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 

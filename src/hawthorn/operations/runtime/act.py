@@ -169,7 +169,7 @@ class View:
         """A message in words, or the one of a code with its facts."""
         return self.setup.words.text(Message(what, facts) if isinstance(what, str) else what)
 
-    def refusal(self, error: HawthornError) -> str:
+    def why(self, error: HawthornError) -> str:
         """What is in the way, and what to do about it, in words."""
         told = [error.message, self.setup.words.remedy(error)]
         return self.say("common.sentences", sentences=[one for one in told if one])

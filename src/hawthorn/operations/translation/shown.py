@@ -53,8 +53,10 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
         have = _texts(kind, target)
         source = drafted(view, part.entry, part.source_locale)
         written = units.rivals(kind, source, target)
-        choosing = units.source_hashes(kind, source) if may and not kind.read_only else None
-        for unit in of_entry.get(part.entry, ()):
+        some = of_entry.get(part.entry, ())
+        chooses = may and not kind.read_only and any(u.outcome == "conflict" for u in some)
+        choosing = units.source_hashes(kind, source) if chooses else None
+        for unit in some:
             mine = sent.get(unit.key)
             if mine is None and unit.source_hash:
                 continue

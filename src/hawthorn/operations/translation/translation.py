@@ -248,9 +248,12 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         drafted(act, entry.id, entry.source_locale),
         revisions.content(act.conn, edition.tip),
     )
-    if take not in choices(unit, units.source_hashes(kind, source)):
+    there = choices(unit, units.source_hashes(kind, source))
+    if take not in there:
         raise InTheWay("translation.without_source")
-    content = _chosen(kind, source, target, unit, take)
+    content = _chosen(
+        kind, source, target, unit, take, has_source=bool(unit.source_hash) and "theirs" in there
+    )
     made = drafts.record(act, kind, entry, edition, content, act.keep("notes.chosen", key=key), "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
@@ -267,18 +270,20 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     told(act, "job.chosen", job, key=key, take=take)
 
 
-def _chosen(kind: ContentType, source: Content, target: Content, unit: JobUnit, take: str) -> Content:
+def _chosen(
+    kind: ContentType, source: Content, target: Content, unit: JobUnit, take: str, *, has_source: bool
+) -> Content:
     """What an edition holds once a unit is settled."""
     key, written = unit.key, units.rivals(kind, source, target).get(unit.key, ())
     if take == "ours":
         kept = {k: v for k, v in target.unit_map.items() if k != key}
-        if not unit.source_hash or key not in units.source_hashes(kind, source):
+        if not has_source:
             # What has no source is a text of this edition's own from now on.
             return replace(target, unit_map=kept)
         # What somebody wrote stands for its source.
         mine = written[0] if written else key
         return replace(target, unit_map=kept | {mine: (*kept.get(mine, ()), (key, unit.source_hash))})
-    if not unit.source_hash:
+    if not has_source:
         return units.without(kind, source, target, {key})
     # All that stands in its place gives way to it.
     cleared = units.without(kind, source, target, set(written) - {key})

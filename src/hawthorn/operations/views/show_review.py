@@ -277,7 +277,7 @@ def acts(
         elif row.archived_at is not None:
             fits, reason = False, view.say("drafts.in_archive")
         if fits and not permission.may(view, verb, about):
-            reason = view.refusal(permission.refusal(view, verb, about))
+            reason = view.why(permission.refusal(view, verb, about))
         out.append({"act": act, "allowed": not reason, "why": reason})
 
     has_head = own is not None and own.head is not None

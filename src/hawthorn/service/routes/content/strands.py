@@ -125,7 +125,7 @@ def _shown(
         "places": found.places,
         "conflicts": show.conflict(view.setup.words, found.conflicts),
         "still_open": found.still_open,
-        "in_the_way": view.refusal(found.in_the_way) if found.in_the_way else "",
+        "in_the_way": view.why(found.in_the_way) if found.in_the_way else "",
     }
 
 
