@@ -27,6 +27,7 @@ from hawthorn.operations.translation import (
     accepting,
     assigning,
     bureaus,
+    cancelling,
     commissions,
     memories,
     questions,
@@ -186,19 +187,19 @@ def test_a_setting_that_cannot_be_is_refused_with_what_could(
 
 def test_a_cancelled_one_keeps_what_is_in_it_and_is_opened_again(house: House) -> None:
     uuid = begun(house, house.page("Lamps"), targets=[{"locale": "fr"}, {"locale": "de"}])
-    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    house.do("ida", lambda a: cancelling.cancel(a, uuid))
     assert look(house, uuid).line.state == "cancelled"
-    house.do("ida", lambda a: commissions.reopen(a, uuid))
+    house.do("ida", lambda a: cancelling.reopen(a, uuid))
     assert (look(house, uuid).line.state, len(look(house, uuid).entries)) == ("open", 1)
     house.do("ida", lambda a: commissions.send(a, uuid))
     german = next(job for job in look(house, uuid).jobs if job.locale == "de")
     house.do("ida", lambda a: translation.cancel(a, german.uuid))
     assert look(house, uuid).line.state == "sent"
-    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    house.do("ida", lambda a: cancelling.cancel(a, uuid))
     assert {job.state for job in look(house, uuid).jobs} == {"cancelled"}
     with pytest.raises(InTheWay, match="nothing to cancel"):
-        house.do("ida", lambda a: commissions.cancel(a, uuid))
-    house.do("ida", lambda a: commissions.reopen(a, uuid))
+        house.do("ida", lambda a: cancelling.cancel(a, uuid))
+    house.do("ida", lambda a: cancelling.reopen(a, uuid))
     assert (look(house, uuid).line.state, {j.state for j in look(house, uuid).jobs}) == ("sent", {"waiting"})
 
 
@@ -235,7 +236,7 @@ def test_a_person_who_is_named_is_told_and_finds_the_job_in_their_work_and_nobod
     assert [(one.code, one.path) for one in told] == [
         ("to_translate", f"/translation/{look(house, uuid).jobs[0].uuid}/table")
     ]
-    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    house.do("ida", lambda a: cancelling.cancel(a, uuid))
     nobody = begun(house, page, targets=INTO_FRENCH)
     house.do("ida", lambda a: commissions.send(a, nobody))
     assert (waiting("luc"), waiting("lea")) == (["Spring"], ["Spring"])

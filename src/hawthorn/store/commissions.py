@@ -175,6 +175,15 @@ def change(conn: sqlite3.Connection, id: int, values: Mapping[str, Any]) -> None
         conn.execute(_CHANGES[name], (value, id))
 
 
+def opened_again(conn: sqlite3.Connection, id: int) -> None:
+    """A commission is not cancelled any more once none of its jobs is."""
+    conn.execute(
+        "UPDATE commission SET cancelled_at = NULL WHERE id = ?1 AND cancelled_at IS NOT NULL "
+        "AND NOT EXISTS (SELECT 1 FROM job WHERE commission = ?1 AND state = 'cancelled')",
+        (id,),
+    )
+
+
 def set_targets(
     conn: sqlite3.Connection, id: int, some: Iterable[tuple[str, int | None, int | None]]
 ) -> None:

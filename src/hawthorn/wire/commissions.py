@@ -13,6 +13,7 @@ CommissionState = Literal["open", "sent", "closed", "cancelled"]
 """Open until it is sent; sent, while a job of it is at work; closed, when none is any more; or cancelled."""
 CommissionAsked = Literal["", "open", "sent", "closed", "cancelled"]
 """The same, or any."""
+CommissionAct = Literal["send", "cancel", "reopen"]
 Returns = Literal["draft", "review"]
 """How what returns lands: as a draft, or submitted for review as soon as all of an entry is there."""
 
@@ -96,7 +97,10 @@ class CommissionDetails(CommissionLine):
     translators: list[Translator] = Field(
         description="Who could be named for each locale, those who write few before others; none where nothing can be changed."
     )
-    may_change: bool = Field(description="Whether whoever asks may change, send or cancel it as an open one.")
+    may_change: bool = Field(description="Whether whoever asks may change it as an open one.")
+    acts: list[CommissionAct] = Field(
+        description="What whoever asks may do with it as a whole now. What may be in the way of one that is sent, its estimate says for each locale."
+    )
 
 
 class CommissionStart(Wire):
@@ -195,5 +199,5 @@ class EstimateOfCommission(Page):
     items: list[EntryCount] = Field(description="The entries that have something to translate.")
     currency: str = Field(description="The currency of the costs (ISO 4217); empty where there are none.")
     trouble: str = Field(
-        description="Why it could not be sent as it is, where the bureau does not offer that; else empty."
+        description="Why whoever asks could not send what is on this page as it is, and what to do about it: a right that is missing, a day that is over, somebody who left, may not translate that or does not offer it. Empty where nothing is in the way."
     )

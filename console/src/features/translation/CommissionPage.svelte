@@ -4,7 +4,6 @@
   import { api, sure, type CommissionChange } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { Acting } from "../../lib/state/acting.svelte";
-  import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { route } from "../../router";
   import Button from "../../ui/Button.svelte";
@@ -70,18 +69,18 @@
       })}{one.sent_at ? ` · ${t("commissions.sentAt", { at: when(one.sent_at) })}` : ""}</span
     >
     <span class="ms-auto flex gap-2">
+      {#if one.acts.includes("reopen")}
+        <Button onclick={reopen} disabled={acting.busy}>{t("commissions.reopen")}</Button>
+      {/if}
+      {#if one.acts.includes("cancel")}
+        <Button onclick={cancel} disabled={acting.busy}
+          >{t(one.state === "open" ? "commissions.cancel" : "commissions.cancelAll")}</Button
+        >
+      {/if}
       {#if one.may_change}
-        <Button onclick={cancel} disabled={acting.busy}>{t("commissions.cancel")}</Button>
-        <Button
-          look="main"
-          onclick={send}
-          disabled={acting.busy || !one.content.some((entry) => entry.goes) || !one.targets.length}
+        <Button look="main" onclick={send} disabled={acting.busy || !one.acts.includes("send")}
           >{t("commissions.send")}</Button
         >
-      {:else if session.may("commission") && one.state === "sent"}
-        <Button onclick={cancel} disabled={acting.busy}>{t("commissions.cancelAll")}</Button>
-      {:else if session.may("commission") && one.state === "cancelled"}
-        <Button onclick={reopen} disabled={acting.busy}>{t("commissions.reopen")}</Button>
       {/if}
     </span>
   </div>

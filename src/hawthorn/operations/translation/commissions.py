@@ -146,6 +146,11 @@ def state_of(row: Commission) -> str:
     return "closed" if row.cancelled_at is None else "cancelled"
 
 
+def may_change(view: View, row: Commission) -> bool:
+    """Whether whoever looks may change a commission that they see, as an open one."""
+    return state_of(row) == "open" and permission.may_somewhere(view, "commission")
+
+
 def _line(view: View, row: Commission) -> CommissionLine:
     return CommissionLine(
         id=row.uuid,
@@ -181,7 +186,7 @@ def look(view: View, uuid: str) -> CommissionShown:
     """A commission with what is in it."""
     row = find(view, uuid)
     order = list(view.setup.locales)
-    may_change = state_of(row) == "open" and permission.may_somewhere(view, "commission")
+    may = may_change(view, row)
     return CommissionShown(
         line=_line(view, row),
         note=row.note,
@@ -198,8 +203,8 @@ def look(view: View, uuid: str) -> CommissionShown:
         ),
         entries=[shown for one in store.entries(view.conn, row.id) if (shown := _entry(view, one))],
         jobs=[job for job in job_store.of_commission(view.conn, row.id) if translation.readable(view, job)],
-        translators=sending.translators(view) if may_change else [],
-        may_change=may_change,
+        translators=sending.translators(view) if may else [],
+        may_change=may,
     )
 
 
@@ -246,7 +251,7 @@ def open_one(act: Act, name: str, *, shared: bool = False) -> str:
     uuid = new_uuid(act.now)
     made = store.add(act.conn, uuid, name, act.identity.id, act.now)
     store.change(act.conn, made, {"shared": shared})
-    _told(act, "commission.opened", uuid)
+    told(act, "commission.opened", uuid)
     return uuid
 
 
@@ -267,7 +272,7 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
     if "targets" in given:
         store.set_targets(act.conn, row.id, targets_of(act, given["targets"]))
     if given:
-        _told(act, "commission.changed", uuid, changed=sorted(given))
+        told(act, "commission.changed", uuid, changed=sorted(given))
 
 
 def give(act: Act, uuid: str, to: int) -> None:
@@ -280,7 +285,7 @@ def give(act: Act, uuid: str, to: int) -> None:
     if not permission.may_somewhere(theirs, "commission"):
         raise InTheWay("reassigning.may_not_commission", name=theirs.identity.name)
     store.give(act.conn, row.id, to)
-    _told(act, "commission.changed", uuid, changed=["owner"])
+    told(act, "commission.changed", uuid, changed=["owner"])
 
 
 def _due(act: Act, given: str) -> str:
@@ -353,7 +358,7 @@ def put(act: Act, uuid: str, entries: Sequence[str], *, below: bool = False, lin
             left_out.append(LeftOut(one.uuid, title, act.say(why)))
     store.put(act.conn, row.id, [one.id for one in coming], act.identity.id, act.now)
     if coming:
-        _told(act, "commission.changed", uuid, [one.id for one in coming], added=[one.uuid for one in coming])
+        told(act, "commission.changed", uuid, [one.id for one in coming], added=[one.uuid for one in coming])
     return Put(len(coming), len({one.id for one in chosen} & there), left_out)
 
 
@@ -401,12 +406,13 @@ def take_out(act: Act, uuid: str, entries: Sequence[str]) -> int:
     if not gone:
         raise NotFound("commissions.not_in_it", id=next(iter(entries), ""))
     store.take_out(act.conn, row.id, gone)
-    _told(act, "commission.changed", uuid, gone, removed=sorted(wanted))
+    told(act, "commission.changed", uuid, gone, removed=sorted(wanted))
     return len(gone)
 
 
 def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tuple[Counted, str]:
-    """A page of what a commission holds in one of its locales, counted with its memories, and what its bureau asks for it."""
+    """A page of what a commission holds in one of its locales, counted with its memories, what its bureau asks for it, and why whoever
+    looks could not send that as it is."""
     row = find(view, uuid)
     tag = view.setup.locale(locale)
     target = next((one for one in store.targets(view.conn, row.id) if one.locale == tag), None)
@@ -414,12 +420,10 @@ def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tup
         raise Invalid([FieldProblem("locale", said("commissions.no_target", locale=tag))])
     bureau = bureaus.get(view.conn, target.bureau) if target.bureau is not None else None
     order = _order(view, row)
-    found, more = orders.counted(view, order, tag, bureau, limit, cursor)
-    if order.entries:
-        source = permission.find(view, order.entries[0]).source_locale
-        why = sending.not_offered(view, target.bureau, source, tag)
-        found = replace(found, trouble=view.setup.words.text(why)) if why is not None else found
-    return found, more
+    looked = orders.look(view, order, tag, limit, cursor)
+    error = sending.in_the_way(view, replace(order, entries=looked.passed), tag, _found(target), looked.parts)
+    trouble = view.why(error) if error is not None else ""
+    return orders.counted(view, order, tag, bureau, looked, trouble), looked.more
 
 
 def send(act: Act, uuid: str) -> None:
@@ -427,8 +431,12 @@ def send(act: Act, uuid: str) -> None:
     row = _open(act, uuid)
     order = _order(act, row)
     orders.check(act, order)
-    doers = {one.locale: Found(one.bureau, one.person) for one in store.targets(act.conn, row.id)}
+    doers = {one.locale: _found(one) for one in store.targets(act.conn, row.id)}
     sending.send(act, row.id, uuid, order, doers, fill=bool(row.fill))
+
+
+def _found(target: Target) -> Found:
+    return Found(target.bureau, target.person)
 
 
 def _order(view: View, row: Commission) -> Order:
@@ -448,33 +456,6 @@ def _order(view: View, row: Commission) -> Order:
     )
 
 
-def cancel(act: Act, uuid: str) -> None:
-    """Cancel a commission: an open one is put away with what is in it, of a sent one each job that is not closed is cancelled."""
-    permission.require_somewhere(act, "commission")
-    row = find(act, uuid)
-    state = state_of(row)
-    if state not in ("open", "sent"):
-        raise InTheWay("commissions.not_to_cancel", state=said(f"commissions.state_{state}"))
-    for job in job_store.of_commission(act.conn, row.id) if state == "sent" else []:
-        if job.state not in translation.CLOSED:
-            translation.cancel(act, job.uuid)
-    store.change(act.conn, row.id, {"cancelled_at": act.now})
-    _told(act, "commission.cancelled", uuid)
-
-
-def reopen(act: Act, uuid: str) -> None:
-    """Open a cancelled commission again, with each job that was cancelled; nothing of it was lost."""
-    permission.require_somewhere(act, "commission")
-    row = find(act, uuid)
-    if row.cancelled_at is None:
-        raise InTheWay("commissions.not_cancelled", state=said(f"commissions.state_{state_of(row)}"))
-    for job in job_store.of_commission(act.conn, row.id):
-        if job.state == "cancelled":
-            translation.reopen(act, job.uuid)
-    store.change(act.conn, row.id, {"cancelled_at": None})
-    _told(act, "commission.reopened", uuid)
-
-
 def _open(act: Act, uuid: str) -> Commission:
     """A commission that is open, to be changed by whoever acts."""
     permission.require_somewhere(act, "commission")
@@ -484,7 +465,7 @@ def _open(act: Act, uuid: str) -> Commission:
     return row
 
 
-def _told(act: Act, kind: str, uuid: str, about: Sequence[int] = (), **facts: Any) -> None:
+def told(act: Act, kind: str, uuid: str, about: Sequence[int] = (), **facts: Any) -> None:
     row = store.by_uuid(act.conn, uuid)
     assert row is not None
     act.event(kind, list(about), {"commission": uuid, "name": row.name, **facts})

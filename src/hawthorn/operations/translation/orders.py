@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import field
 
 from hawthorn.core.contenttypes import ContentType
@@ -16,7 +16,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime import days
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import memories
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
@@ -104,25 +104,51 @@ class EntryCount:
 
 @dataclass(frozen=True, slots=True)
 class Counted:
-    """Some entries of an order in one locale, and the currency of what they cost; empty where there are no rates. `trouble` says why it
-    could not be sent as it is."""
+    """Some entries of an order in one locale, and the currency of what they cost; empty where there are no rates. `trouble` says why they
+    could not be sent as they are."""
 
     entries: list[EntryCount]
     currency: str
     trouble: str = ""
 
 
-def counted(
-    view: View, order: Order, locale: str, bureau: Bureau | None, limit: int, cursor: str
-) -> tuple[Counted, str]:
-    """A page of the entries of an order in one locale, counted with the memories, and where the next begins; what it costs by the rates of
-    a bureau, as an amount."""
-    found = parts(view, order, locale)
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """A page of an order in one locale: its parts that have something to translate, the entries that were passed by for them, the
+    sentences of what stands before, and where the next page begins."""
+
+    parts: list[Part]
+    passed: tuple[str, ...]
+    seen: set[str]
+    more: str
+
+
+def look(view: View, order: Order, locale: str, limit: int, cursor: str) -> Looked:
+    """A page of an order in one locale, which reads no more of it than that and what stands before."""
+    tag = view.setup.locale(locale)
     start = int(cursor) if cursor.isdecimal() and len(cursor) < 10 else 0
-    shown, seen = found[start : start + limit], _sentences(found[:start])
+    seen: set[str] = set()
+    for uuid in order.entries[:start]:
+        if (part := _part(view, order, uuid, tag)) is not None:
+            seen.update(known for unit in part.units for known in counting.sentences(unit))
+    out: list[Part] = []
+    for at, uuid in enumerate(order.entries[start:], start):
+        part = _part(view, order, uuid, tag)
+        if part is not None and len(out) == limit:
+            return Looked(out, order.entries[start:at], seen, str(at))
+        if part is not None:
+            out.append(part)
+    return Looked(out, order.entries[start:], seen, "")
+
+
+def counted(
+    view: View, order: Order, locale: str, bureau: Bureau | None, looked: Looked, trouble: str
+) -> Counted:
+    """A page of an order in one locale, counted with the memories, and what it costs by the rates of a bureau, as an amount."""
+    seen = set(looked.seen)
     asked = rates.stored(bureau.rates) if bureau is not None else rates.Rates()
     out: list[EntryCount] = []
-    for part in shown:
+    for part in looked.parts:
         looking = memories.Looking(
             view, memories.FINDER, part.entry.source_locale, view.setup.locale(locale), order.memories
         )
@@ -139,16 +165,11 @@ def counted(
                 cost=str(asked.cost(count.words, locale)) if asked.currency else "",
             )
         )
-    more = start + limit
-    return Counted(out, asked.currency), str(more) if more < len(found) else ""
+    return Counted(out, asked.currency, trouble)
 
 
-def _sentences(some: Sequence[Part]) -> set[str]:
-    return {known for part in some for unit in part.units for known in counting.sentences(unit)}
-
-
-def check(act: Act, order: Order) -> None:
-    """Raise unless an order can be sent by whoever acts."""
+def check(view: View, order: Order) -> None:
+    """Raise unless an order can be sent by whoever looks."""
     problems: list[FieldProblem] = []
     if not order.entries:
         problems.append(FieldProblem("entries", said("commissions.no_entries")))
@@ -156,45 +177,50 @@ def check(act: Act, order: Order) -> None:
         problems.append(FieldProblem("locales", said("commissions.no_locales")))
     if problems:
         raise Invalid(problems)
-    check_due(act, order.due)
+    check_due(view, order.due)
+    sources: set[str] = set()
     for uuid in order.entries:
-        entry = permission.find(act, uuid)
+        entry = permission.find(view, uuid)
         drafts.require_at_work(entry)
+        sources.add(entry.source_locale)
         for locale in order.locales:
-            tag = act.setup.locale(locale)
+            tag = view.setup.locale(locale)
             if tag == entry.source_locale:
                 raise Invalid([FieldProblem("locales", said("commissions.source_as_target", locale=tag))])
-            permission.require(act, "commission", permission.subject(act, entry, tag))
-    sources = {permission.find(act, u).source_locale for u in order.entries}
+            permission.require(view, "commission", permission.subject(view, entry, tag))
     if len(sources) > 1:
         raise Invalid([FieldProblem("entries", said("commissions.several_sources", locales=sorted(sources)))])
 
 
-def check_due(act: Act, given: str) -> None:
-    """Raise unless a day is none, or one that is not over where whoever acts is."""
-    days.require_to_come(act, given, said("commissions.no_date"))
+def check_due(view: View, given: str) -> None:
+    """Raise unless a day is none, or one that is not over where whoever looks is."""
+    days.require_to_come(view, given, said("commissions.no_date"))
 
 
 def parts(view: View, order: Order, locale: str) -> list[Part]:
     """The entries of an order that have something to translate into a locale."""
     tag = view.setup.locale(locale)
-    out: list[Part] = []
-    for uuid in dict.fromkeys(order.entries):
-        entry = permission.find(view, uuid)
-        kind = view.setup.type(entry.type)
-        source = entry_store.edition(view.conn, entry.id, entry.source_locale)
-        if source is None or source.head is None or not kind.translated or entry.put_away:
-            continue
-        target = drafted(view, entry.id, tag)
-        content = revisions.content(view.conn, source.head)
-        if order.current:
-            needed = units.units_of(kind, content, entry.source_locale)
-        else:
-            needed = units.needing(kind, content, target, entry.source_locale)
-        away = store.away(view.conn, entry.id, tag)
-        wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
-        if needed:
-            hashes = units.target_hashes(kind, target)
-            before = frozenset(units.made_from(target, hashes))
-            out.append(Part(entry, kind, source.head, wanted, hashes, before, len(needed) - len(wanted)))
-    return out
+    found = (_part(view, order, uuid, tag) for uuid in dict.fromkeys(order.entries))
+    return [part for part in found if part is not None]
+
+
+def _part(view: View, order: Order, uuid: str, tag: str) -> Part | None:
+    """An entry of an order in one locale; None where it has nothing to translate."""
+    entry = permission.find(view, uuid)
+    kind = view.setup.type(entry.type)
+    source = entry_store.edition(view.conn, entry.id, entry.source_locale)
+    if source is None or source.head is None or not kind.translated or entry.put_away:
+        return None
+    target = drafted(view, entry.id, tag)
+    content = revisions.content(view.conn, source.head)
+    if order.current:
+        needed = units.units_of(kind, content, entry.source_locale)
+    else:
+        needed = units.needing(kind, content, target, entry.source_locale)
+    if not needed:
+        return None
+    away = store.away(view.conn, entry.id, tag)
+    wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
+    hashes = units.target_hashes(kind, target)
+    before = frozenset(units.made_from(target, hashes))
+    return Part(entry, kind, source.head, wanted, hashes, before, len(needed) - len(wanted))

@@ -9,7 +9,7 @@ from typing import Any
 
 from hawthorn.core import access, naming
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.translation import counting, keeping, offers
@@ -158,10 +158,7 @@ def send(
             raise InTheWay("commissions.in_another_job", away=away)
         raise InTheWay("commissions.nothing_to_translate")
     for tag, parts in with_units.items():
-        _require_there(act, tag, doers[tag])
-        check_writer(act, tag, doers[tag].person, [(p.entry.id, p.entry) for p in parts])
-        if (why := not_offered(act, doers[tag].bureau, parts[0].entry.source_locale, tag)) is not None:
-            raise InTheWay("commissions.not_offered", why=why)
+        _require_able(act, tag, doers[tag], parts)
     first = next(iter(with_units.values()))
     name = order.name or entry_store.title(act.conn, first[0].entry.id) or "Translation"
     store.change(act.conn, commission, {"name": name, "sent_at": act.now})
@@ -190,6 +187,29 @@ def send(
         table.fill(act, one["job"])
 
 
+def in_the_way(
+    view: View, order: Order, tag: str, doer: Found, parts: Sequence[Part]
+) -> HawthornError | None:
+    """Why whoever looks could not send an order, or a page of one, into a locale; None where they could. `parts` are what it has to
+    translate, as far as it has any."""
+    try:
+        if order.entries:
+            orders.check(view, replace(order, locales=(tag,)))
+        if with_units := [part for part in parts if part.units]:
+            _require_able(view, tag, doer, with_units)
+    except HawthornError as error:
+        return error
+    return None
+
+
+def _require_able(view: View, tag: str, doer: Found, parts: Sequence[Part]) -> None:
+    """Raise `InTheWay` where whoever was chosen to translate does not, or may not, do these."""
+    _require_there(view, tag, doer)
+    check_writer(view, tag, doer.person, [(p.entry.id, p.entry) for p in parts])
+    if (why := not_offered(view, doer.bureau, parts[0].entry.source_locale, tag)) is not None:
+        raise InTheWay("commissions.not_offered", why=why)
+
+
 def _require_there(view: View, tag: str, doer: Found) -> None:
     """Raise `InTheWay` where whoever was chosen to translate has left since, or the bureau is not in use any more."""
     if doer.person is not None and people.actor(view.conn, doer.person) is None:
@@ -207,19 +227,19 @@ def not_offered(view: View, bureau: int | None, source: str, locale: str) -> Mes
 
 
 def check_writer(
-    act: Act, tag: str, person: int | None, some: Iterable[tuple[int, Entry | JobEntry]]
+    view: View, tag: str, person: int | None, some: Iterable[tuple[int, Entry | JobEntry]]
 ) -> None:
     """Whoever is to translate may read the source of each of some entries, and write them."""
     if person is None:
         return
-    who = permission.identity_of(act.conn, person)
+    who = permission.identity_of(view.conn, person)
     for id, entry in some:
-        source = permission.subject(act, entry, entry.source_locale, permission.WORKING)
+        source = permission.subject(view, entry, entry.source_locale, permission.WORKING)
         source, about = (
-            replace(one, own=entry.owner == who.id) for one in (source, permission.subject(act, entry, tag))
+            replace(one, own=entry.owner == who.id) for one in (source, permission.subject(view, entry, tag))
         )
         if None in (access.allowing(who, "read", source), access.allowing(who, "write", about)):
-            title = entry_store.title(act.conn, id)
+            title = entry_store.title(view.conn, id)
             raise InTheWay("commissions.may_not_write", name=who.name, entry=title, locale=tag)
 
 

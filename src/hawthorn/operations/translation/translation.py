@@ -22,9 +22,9 @@ from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime import as_now
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import landing
+from hawthorn.store import commissions, revisions
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
-from hawthorn.store import revisions
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 MACHINE = "machine"
@@ -170,6 +170,7 @@ def reopen(act: Act, uuid: str) -> None:
     if job.remote and state != "returned":
         state = "sent"
     store.update(act.conn, job.id, act.now, state=state, ask_at=0, failures=0, trouble="")
+    commissions.opened_again(act.conn, job.commission)
     told(act, "job.reopened", job, remote=job.remote)
 
 

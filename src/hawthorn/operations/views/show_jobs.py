@@ -13,6 +13,7 @@ from hawthorn.operations.access.permission import Named
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import (
     assigning,
+    cancelling,
     commissions,
     own_files,
     questions,
@@ -89,6 +90,7 @@ class CommissionDetails(CommissionLine):
     job_lines: list[JobLine]
     translators: list[Translator]
     may_change: bool
+    acts: list[str]
 
 
 def job(view: View, uuid: str) -> JobShown:
@@ -132,6 +134,7 @@ def commission(view: View, uuid: str) -> CommissionDetails:
         job_lines=[job_line(view, job) for job in found.jobs],
         translators=found.translators,
         may_change=found.may_change,
+        acts=cancelling.acts(view, commissions.find(view, uuid)),
     )
 
 

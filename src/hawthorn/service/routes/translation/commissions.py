@@ -10,7 +10,7 @@ from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import commissions
+from hawthorn.operations.translation import cancelling, commissions
 from hawthorn.operations.views import show_jobs
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
@@ -142,7 +142,7 @@ def send(id: str, me: Who, desk: AtDesk) -> Answer:
 )
 def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
     """Cancel a commission: an open one with what is in it, of a sent one each job that is not closed."""
-    return _done(id, me, desk, lambda act: commissions.cancel(act, id))
+    return _done(id, me, desk, lambda act: cancelling.cancel(act, id))
 
 
 @router.post(
@@ -153,7 +153,7 @@ def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
 )
 def reopen(id: str, me: Who, desk: AtDesk) -> Answer:
     """Open a cancelled commission again, with its cancelled jobs."""
-    return _done(id, me, desk, lambda act: commissions.reopen(act, id))
+    return _done(id, me, desk, lambda act: cancelling.reopen(act, id))
 
 
 def _done(id: str, me: Who, desk: AtDesk, do: Callable[[Act], object]) -> Answer:
