@@ -24,9 +24,11 @@ from hawthorn.operations.translation import (
     commissions,
     exporting,
     importing,
+    sending,
     translation,
 )
 from hawthorn.operations.translation.bureaus import BureauDetails
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show_jobs
 from hawthorn.store import commissions as store
 from tests.service.made import House
@@ -157,6 +159,7 @@ class Walk:
     def look(self, who: str) -> set[str]:
         """Hold what somebody is offered of each commission against what they could do; returns what they are offered."""
         offered: set[str] = set()
+        self.order(who)
         for id in self.made[-3:]:
             offered |= self.look_at(who, id)
         for state in store.STATES:
@@ -165,6 +168,22 @@ class Walk:
             )
             assert {one.state for one in lines} <= {state}
         return offered
+
+    def order(self, who: str) -> None:
+        """Hold what an order is said to hold, and what is said to be in its way, against sending it."""
+        some = tuple(self.rng.sample(self.pages, self.rng.randint(1, 2)))
+        into = tuple(self.rng.sample(["fr", "de"], self.rng.randint(1, 2)))
+        order = Order(
+            some, into, due=self.rng.choice(["", "", "2020-01-01"]), bureau=self.rng.choice(["", "Quay"])
+        )
+        error = self.house.would_end(who, lambda a: sending.commission(a, order))
+        try:
+            told = self.house.desk.read(self.house.who(who), lambda v: sending.estimate(v, order))
+        except HawthornError:
+            assert error is not None
+            return
+        clear = not any(one.trouble for one in told) and any(one.units for one in told)
+        assert clear == (error is None), (who, order, told, error)
 
     def look_at(self, who: str, id: str) -> set[str]:
         def read(act: Callable[[Any], Any]) -> Any:
@@ -211,6 +230,10 @@ def test_what_is_offered_of_a_commission_is_what_may_be_done(house: House, seed:
     for _ in range(STEPS):
         walk.step()
         offered |= walk.look("ida") | walk.look(walk.rng.choice(walk.people[1:]))
+    for made in walk.made[-3:]:
+        with suppress(HawthornError):
+            house.do("ida", lambda a, made=made: cancelling.cancel(a, made))  # type: ignore[misc]
+    offered |= walk.look("ida")
     assert offered == {"send", "cancel", "reopen", "change", "put"}, "it came to what it is about"
 
 
@@ -233,7 +256,9 @@ def test_who_does_not_see_every_job_of_a_commission_does_not_end_it_as_a_whole(h
     sent(house, [salt], "fr")
     made = sent(house, [fog, salt], "fr", "de")
     shown = house.desk.read(house.who("sam"), lambda v: show_jobs.commission(v, made))
-    assert [one["locale"] for one in shown.job_lines] == ["fr"], "what of it is for French is in the hall alone"
+    assert [one["locale"] for one in shown.job_lines] == ["fr"], (
+        "what of it is for French is in the hall alone"
+    )
     assert shown.acts == []
     with pytest.raises(InTheWay, match="into de holds entries that you may not read"):
         house.do("sam", lambda a: cancelling.cancel(a, made))

@@ -399,7 +399,7 @@ def test_filters_narrow_the_list(house: House, filters: dict[str, Any], expected
 def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) -> None:
     page = house.page("Lamp", body="<p>One sentence.</p><p>Another one.</p><hr>")
     order = Order((page,), ("fr",))
-    counted = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, order))
+    counted = house.desk.read(house.who("ida"), lambda v: sending.estimate(v, order))
     assert counted == [orders.Estimate("fr", entries=1, units=3, words=5, away=0)]
     house.do("ida", lambda a: sending.commission(a, order))
     with house.desk.db.read() as conn:
@@ -413,7 +413,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     with pytest.raises(InTheWay, match="nothing to translate"):
         house.do("ida", lambda a: sending.commission(a, order))
     save(house, page, {"body": "<p>One sentence.</p><p>Another one, changed.</p><hr>"})
-    counted = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, order))
+    counted = house.desk.read(house.who("ida"), lambda v: sending.estimate(v, order))
     assert counted == [orders.Estimate("fr", entries=1, units=1, words=3, away=0)]
     (line,), _ = house.desk.read(house.who("ida"), lambda v: grid.lines(v, Asked(), 10, ""))
     (cell,) = line.cells

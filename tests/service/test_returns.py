@@ -26,7 +26,6 @@ from hawthorn.operations.translation import (
     archives,
     exporting,
     importing,
-    orders,
     sending,
     shown,
     translation,
@@ -225,7 +224,7 @@ def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:
     assert said.value.facts["away"] == 2
     save(house, page, "en", body="<p>One.</p><p>Two.</p>")
     wanted = Order((page,), ("fr",))
-    found = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, wanted))
+    found = house.desk.read(house.who("ida"), lambda v: sending.estimate(v, wanted))
     assert [(e.units, e.away) for e in found] == [(1, 2)]
     assert units(house, order(house, page)).keys() == {"Two."}
     assert units(house, order(house, page, again=True)).keys() == {"Lamp", "One.", "Two."}

@@ -47,10 +47,24 @@ class TranslationCalls:
 
     @call
     def estimate(
-        self, entries: Sequence[str], locales: Sequence[str], *, again: bool = False, current: bool = False
+        self,
+        entries: Sequence[str],
+        locales: Sequence[str],
+        *,
+        due: str = "",
+        bureau: str = "",
+        again: bool = False,
+        current: bool = False,
     ) -> Request[wire.translation.Estimates]:
-        """What each locale of an order would hold."""
-        body = {"entries": list(entries), "locales": list(locales), "again": again, "current": current}
+        """What each locale of an order would hold, and what would be in the way of it."""
+        body = {
+            "entries": list(entries),
+            "locales": list(locales),
+            "due": due,
+            "bureau": bureau,
+            "again": again,
+            "current": current,
+        }
         return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call

@@ -61,6 +61,10 @@ class Estimate(Wire):
     units: int
     words: int
     away: int = Field(default=0, description="Units that are left out, as another job has them already.")
+    trouble: str = Field(
+        default="",
+        description="Why whoever asks could not send that as it is, and what to do about it; empty where nothing is in the way.",
+    )
 
 
 class Estimates(Wire):

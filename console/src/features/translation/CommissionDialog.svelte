@@ -31,7 +31,9 @@
   let name = $state("");
   let note = $state("");
   let again = $state(false);
-  let counts = $state<Record<string, { units: number; words: number; away: number }>>({});
+  let counts = $state<Record<string, { units: number; words: number; away: number; trouble: string }>>({});
+  /** Which look at what it would hold is the last one: an older answer that comes late is none. */
+  let last = 0;
   let error = $state<unknown>(null);
   let busy = $state(false);
   const away = $derived(again || Object.values(counts).some((count) => count.away > 0));
@@ -42,6 +44,7 @@
   $effect(() => {
     if (!open) return;
     const ids = entries.map((entry) => entry.id);
+    const asked = (last += 1);
     const wanted = targets.map((one) => one.tag);
     void sure(
       api.POST("/api/commissions/estimate", {
@@ -49,23 +52,25 @@
           entries: ids,
           locales: wanted,
           name: "",
-          due: "",
+          due,
           note: "",
-          bureau: "",
+          bureau,
           again,
           current: false,
         },
       }),
     ).then(
       (found) => {
+        if (asked !== last) return;
+        error = null;
         counts = Object.fromEntries(found.items.map((item) => [item.locale, item]));
         // Where something is missing is where it is most likely to be sent.
         if (!chosen)
           locales = found.items
-            .filter((item) => item.units && (!first.length || first.includes(item.locale)))
+            .filter((item) => item.units && !item.trouble && (!first.length || first.includes(item.locale)))
             .map((item) => item.locale);
       },
-      (caught) => (error = caught),
+      (caught) => asked === last && (error = caught),
     );
   });
 
@@ -144,6 +149,7 @@
           >
         {/if}
       </label>
+      {#if count?.units && count.trouble}<p class="ps-6 text-sm font-semibold">{count.trouble}</p>{/if}
     {/each}
     {#if away}
       <label class="mt-2 flex items-center gap-2">

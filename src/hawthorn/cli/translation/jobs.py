@@ -53,7 +53,7 @@ def commission(
     with service() as hawthorn:
         ids = [resolve(hawthorn, n) for n in names]
         if check:
-            found = hawthorn.estimate(ids, locale, again=again)
+            found = hawthorn.estimate(ids, locale, due=due, bureau=bureau, again=again)
             if as_json:
                 print_json(found)
             for item in [] if as_json else found.items:
@@ -67,6 +67,8 @@ def commission(
                 if item.away:
                     estimate = said("cli.jobs.estimate_away", estimate=estimate, count=item.away)
                 tell("common.words", words=estimate)
+                if item.trouble:
+                    tell("cli.commissions.trouble", locale=item.locale, trouble=item.trouble)
             return
         made = hawthorn.commission(ids, locale, name=name, due=due, note=note, bureau=bureau, again=again)
     if as_json:

@@ -57,30 +57,14 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Estimate:
-    """What one locale of an order would hold."""
+    """What one locale of an order would hold, and why whoever looks could not send that."""
 
     locale: str
     entries: int
     units: int
     words: int
     away: int
-
-
-def estimate(view: View, order: Order) -> list[Estimate]:
-    """What each locale of an order would hold: entries, units and words, before it is sent."""
-    out: list[Estimate] = []
-    for locale in order.locales:
-        found = parts(view, order, locale)
-        out.append(
-            Estimate(
-                locale=view.setup.locale(locale),
-                entries=sum(1 for p in found if p.units),
-                units=sum(len(p.units) for p in found),
-                words=sum(u.words for p in found for u in p.units),
-                away=sum(p.away for p in found),
-            )
-        )
-    return out
+    trouble: str = ""
 
 
 def left_out(view: View, order: Order) -> int:

@@ -17,7 +17,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.translation import orders, table
-from hawthorn.operations.translation.orders import Order, Part
+from hawthorn.operations.translation.orders import Estimate, Order, Part
 from hawthorn.store import bureaus, people
 from hawthorn.store import commissions as store
 from hawthorn.store import entries as entry_store
@@ -185,6 +185,26 @@ def send(
     )
     for one in told if fill else []:
         table.fill(act, one["job"])
+
+
+def estimate(view: View, order: Order) -> list[Estimate]:
+    """What each locale of an order would hold, and what is in the way of that, before it is sent."""
+    out: list[Estimate] = []
+    for tag in dict.fromkeys(view.setup.locale(one) for one in order.locales):
+        parts = orders.parts(view, order, tag)
+        doer = found(view, tag, Doer(order.bureau))
+        error = in_the_way(view, order, tag, doer, parts)
+        out.append(
+            Estimate(
+                locale=tag,
+                entries=sum(1 for p in parts if p.units),
+                units=sum(len(p.units) for p in parts),
+                words=sum(u.words for p in parts for u in p.units),
+                away=sum(p.away for p in parts),
+                trouble=view.why(error) if error is not None else "",
+            )
+        )
+    return out
 
 
 def in_the_way(

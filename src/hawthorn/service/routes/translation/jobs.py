@@ -56,7 +56,7 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
 )
 def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
     """What each locale of an order would hold; nothing is sent."""
-    return {"items": desk.read(me, lambda view: orders.estimate(view, _order(body)))}
+    return {"items": desk.read(me, lambda view: sending.estimate(view, _order(body)))}
 
 
 @router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
