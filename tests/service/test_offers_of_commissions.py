@@ -230,7 +230,7 @@ def test_what_is_offered_of_a_commission_is_what_may_be_done(house: House, seed:
     for _ in range(STEPS):
         walk.step()
         offered |= walk.look("ida") | walk.look(walk.rng.choice(walk.people[1:]))
-    walk.begin("ida")
+    walk.made.append(house.do("ida", lambda a: commissions.open_one(a, "Autumn")))
     house.do("ida", lambda a: cancelling.cancel(a, walk.made[-1]))
     offered |= walk.look("ida")
     assert offered == {"send", "cancel", "reopen", "change", "put"}, "it came to what it is about"
