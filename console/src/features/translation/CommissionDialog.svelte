@@ -134,7 +134,7 @@
             chosen = true;
             locales = toggled(locales, one.tag);
           }}
-          disabled={!count?.units}
+          disabled={!count?.units || (!!count.trouble && !locales.includes(one.tag))}
         />
         <span lang={one.tag}>{one.name}</span>
         {#if count}

@@ -8,8 +8,14 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { added, KINDS, NOTHING, type Sum } from "./estimate";
 
-  /** What a commission holds and costs in each language, counted a few entries at a time. */
-  let { commission }: { commission: CommissionDetails } = $props();
+  /** What a commission holds and costs in each language, counted a few entries at a time; and whether something is in the way of sending it. */
+  let {
+    commission,
+    held = $bindable(false),
+  }: {
+    commission: CommissionDetails;
+    held?: boolean;
+  } = $props();
   let sums = $state<Record<string, Sum>>({});
   let counted = $state(0);
   let error = $state<unknown>(null);
@@ -36,7 +42,7 @@
   });
 
   async function count(id: string, tags: string[], stop: { now: boolean }): Promise<void> {
-    [sums, counted, error, running] = [{}, 0, null, true];
+    [sums, counted, error, running, held] = [{}, 0, null, true, false];
     let many = 20;
     try {
       for (const locale of tags) {
@@ -54,6 +60,7 @@
           if (performance.now() - begun < 1000) many = Math.min(2 * many, 500);
           sum = { ...added(sum, page.items, page.currency), trouble: sum.trouble || page.trouble };
           sums = { ...sums, [locale]: sum };
+          held ||= !!sum.trouble;
           counted += page.items.length;
           cursor = page.next;
         } while (cursor);
@@ -108,11 +115,12 @@
               >{/if}
           </tr>
           {#if sum?.trouble}<tr
-              ><td></td><td class="px-2 text-sm font-semibold" colspan={KINDS.length + 3}>{sum.trouble}</td
+              ><td></td><td class="px-2 text-start text-sm font-semibold" colspan={KINDS.length + 3}
+                >{sum.trouble}</td
               ></tr
             >{/if}
           {#if sum?.away}<tr
-              ><td></td><td class="px-2 text-sm text-moss" colspan={KINDS.length + 3}
+              ><td></td><td class="px-2 text-start text-sm text-moss" colspan={KINDS.length + 3}
                 >{t("commissions.away", { count: sum.away })}</td
               ></tr
             >{/if}

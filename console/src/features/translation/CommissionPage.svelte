@@ -20,6 +20,8 @@
   const queries = useQueryClient();
   const acting = new Acting(() => queries.invalidateQueries({ queryKey: ["commissions"] }));
   const one = $derived(found.data);
+  /** Whether something is in the way of sending it, as far as it is counted. */
+  let held = $state(false);
   const path = $derived({ params: { path: { id } } });
 
   function change(body: CommissionChange): Promise<boolean> {
@@ -78,8 +80,10 @@
         >
       {/if}
       {#if one.may_change}
-        <Button look="main" onclick={send} disabled={acting.busy || !one.acts.includes("send")}
-          >{t("commissions.send")}</Button
+        <Button
+          look={held ? "plain" : "main"}
+          onclick={send}
+          disabled={acting.busy || !one.acts.includes("send")}>{t("commissions.send")}</Button
         >
       {/if}
     </span>
@@ -115,5 +119,6 @@
   </div>
   {#if one.state === "open" && one.targets.length && one.content.length}<CommissionEstimate
       commission={one}
+      bind:held
     />{/if}
 {/if}
