@@ -292,3 +292,24 @@ def test_what_is_no_standing_commission_is_refused_by_name(house: House) -> None
         look(house, uuid)
     found, _ = house.desk.read(house.who("ida"), lambda v: commissions.listing(v, "sent", 50, ""))
     assert len(found) == 1
+
+
+def test_whoever_may_not_commission_all_of_its_languages_sees_it_and_is_not_led_to_change_it(
+    house: House,
+) -> None:
+    roles = [{"name": "staff"}, {"name": "translation-coordinator", "locales": ["fr"]}]
+    house.do("ida", lambda a: people.add_person(a, "fran", "Fran", "f@x.example", "long enough", roles))
+    french = standing(house)
+    both = standing(house, "Into both", targets=[{"locale": "fr"}, {"locale": "de"}])
+    house.page("Lamps")
+    shown = {
+        one.id: one.may_change for one in house.desk.read(house.who("fran"), standing_commissions.listing)
+    }
+    assert shown == {french: True, both: False}
+    for uuid, may in shown.items():
+        for act in (
+            lambda a: standing_commissions.change(a, uuid, {"pause": 20}),  # noqa: B023
+            lambda a: standing_commissions.send_now(a, uuid),  # noqa: B023
+            lambda a: standing_commissions.end(a, uuid),  # noqa: B023
+        ):
+            assert (house.would_end("fran", act) is None) == may

@@ -80,22 +80,22 @@
               </p>{/if}
             {#if one.trouble}<p class="text-sm font-semibold">{one.trouble}</p>{/if}
           </div>
-          <div class="flex flex-wrap gap-2">
-            {#if one.waiting && one.state === "on"}<Button disabled={acting.busy} onclick={() => send(one)}
-                >{t("standing.sendNow")}<span class="sr-only"> {one.name}</span></Button
-              >{/if}
-            <Button onclick={() => (dialog = { one })}
-              >{t("standing.changeIt")}<span class="sr-only"> {one.name}</span></Button
-            >
-            <Button disabled={acting.busy} onclick={() => switched(one)}
-              >{t(one.state === "on" ? "standing.off" : "standing.on")}<span class="sr-only">
-                {one.name}</span
-              ></Button
-            >
-            <Button disabled={acting.busy} onclick={() => end(one)}
-              >{t("standing.end")}<span class="sr-only"> {one.name}</span></Button
-            >
-          </div>
+          {#if one.may_change}<div class="flex flex-wrap gap-2">
+              {#if one.waiting && one.state === "on"}<Button disabled={acting.busy} onclick={() => send(one)}
+                  >{t("standing.sendNow")}<span class="sr-only"> {one.name}</span></Button
+                >{/if}
+              <Button onclick={() => (dialog = { one })}
+                >{t("standing.changeIt")}<span class="sr-only"> {one.name}</span></Button
+              >
+              <Button disabled={acting.busy} onclick={() => switched(one)}
+                >{t(one.state === "on" ? "standing.off" : "standing.on")}<span class="sr-only">
+                  {one.name}</span
+                ></Button
+              >
+              <Button disabled={acting.busy} onclick={() => end(one)}
+                >{t("standing.end")}<span class="sr-only"> {one.name}</span></Button
+              >
+            </div>{/if}
         </li>
       {:else}<li class="text-moss">{t("standing.none")}</li>{/each}
     </ul>

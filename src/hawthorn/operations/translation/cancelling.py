@@ -19,6 +19,8 @@ from hawthorn.store.jobs import Job
 def acts(view: View, row: Commission) -> list[str]:
     """What of send, cancel and reopen whoever looks may do with a commission now. What may be in the way of one that is sent is said for
     each locale (`commissions.estimate`)."""
+    if not permission.may_somewhere(view, "commission"):
+        return []
     out = ["send"] if commissions.may_change(view, row) and _goes(view, row) else []
     for name, require in (("cancel", _to_cancel), ("reopen", _to_reopen)):
         try:
@@ -37,6 +39,7 @@ def _goes(view: View, row: Commission) -> bool:
 
 def cancel(act: Act, uuid: str) -> None:
     """Cancel a commission: an open one is put away with what is in it, of a sent one each job that is not closed is cancelled."""
+    permission.require_somewhere(act, "commission")
     row = commissions.find(act, uuid)
     for job in _to_cancel(act, row):
         translation.cancel(act, job.uuid)
@@ -46,7 +49,6 @@ def cancel(act: Act, uuid: str) -> None:
 
 def _to_cancel(view: View, row: Commission) -> list[Job]:
     """The jobs that are cancelled with a commission; raises unless whoever looks may do that."""
-    permission.require_somewhere(view, "commission")
     state = commissions.state_of(row)
     if state not in ("open", "sent"):
         raise InTheWay("commissions.not_to_cancel", state=said(f"commissions.state_{state}"))
@@ -56,6 +58,7 @@ def _to_cancel(view: View, row: Commission) -> list[Job]:
 
 def reopen(act: Act, uuid: str) -> None:
     """Open a cancelled commission again, with each job that was cancelled; nothing of it was lost."""
+    permission.require_somewhere(act, "commission")
     row = commissions.find(act, uuid)
     for job in _to_reopen(act, row):
         translation.reopen(act, job.uuid)
@@ -65,7 +68,6 @@ def reopen(act: Act, uuid: str) -> None:
 
 def _to_reopen(view: View, row: Commission) -> list[Job]:
     """The jobs that are opened again with a commission; raises unless whoever looks may do that."""
-    permission.require_somewhere(view, "commission")
     if row.cancelled_at is None:
         state = commissions.state_of(row)
         raise InTheWay("commissions.not_cancelled", state=said(f"commissions.state_{state}"))

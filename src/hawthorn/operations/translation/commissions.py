@@ -411,8 +411,8 @@ def take_out(act: Act, uuid: str, entries: Sequence[str]) -> int:
 
 
 def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tuple[Counted, str]:
-    """A page of what a commission holds in one of its locales, counted with its memories, what its bureau asks for it, and why whoever
-    looks could not send that as it is."""
+    """A page of what a commission holds in one of its locales, counted with its memories, what its bureau asks for it, and, while it is
+    open, why whoever looks could not send that as it is."""
     row = find(view, uuid)
     tag = view.setup.locale(locale)
     target = next((one for one in store.targets(view.conn, row.id) if one.locale == tag), None)
@@ -421,9 +421,12 @@ def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tup
     bureau = bureaus.get(view.conn, target.bureau) if target.bureau is not None else None
     order = _order(view, row)
     looked = orders.look(view, order, tag, limit, cursor)
-    error = sending.in_the_way(view, replace(order, entries=looked.passed), tag, _found(target), looked.parts)
-    trouble = view.why(error) if error is not None else ""
-    return orders.counted(view, order, tag, bureau, looked, trouble), looked.more
+    found = orders.counted(view, order, tag, bureau, looked)
+    if state_of(row) == "open":
+        order = replace(order, entries=looked.passed)
+        error = sending.in_the_way(view, order, tag, _found(target), looked.parts)
+        found = replace(found, trouble=view.why(error) if error is not None else "")
+    return found, looked.more
 
 
 def send(act: Act, uuid: str) -> None:

@@ -125,9 +125,7 @@ def look(view: View, order: Order, locale: str, limit: int, cursor: str) -> Look
     return Looked(out, order.entries[start:], seen, "")
 
 
-def counted(
-    view: View, order: Order, locale: str, bureau: Bureau | None, looked: Looked, trouble: str
-) -> Counted:
+def counted(view: View, order: Order, locale: str, bureau: Bureau | None, looked: Looked) -> Counted:
     """A page of an order in one locale, counted with the memories, and what it costs by the rates of a bureau, as an amount."""
     seen = set(looked.seen)
     asked = rates.stored(bureau.rates) if bureau is not None else rates.Rates()
@@ -149,7 +147,7 @@ def counted(
                 cost=str(asked.cost(count.words, locale)) if asked.currency else "",
             )
         )
-    return Counted(out, asked.currency, trouble)
+    return Counted(out, asked.currency)
 
 
 def check(view: View, order: Order) -> None:

@@ -11,7 +11,7 @@ from typing import Any
 import structlog
 
 from hawthorn.core import naming, timeline
-from hawthorn.core.access import Identity, Subject
+from hawthorn.core.access import Identity
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said, told_by
 from hawthorn.core.quick import dataclass
@@ -232,9 +232,15 @@ def _managed(act: Act, uuid: str) -> StandingCommission:
 
 def _require(act: Act, section: int | None, tags: Sequence[str]) -> None:
     """Whoever looks after one may commission all that it sends."""
+    about = owning.subject(act, section)
     for tag in tags:
-        within = entry_store.within(act.conn, section)
-        permission.require(act, "commission", Subject(locale=tag, section=section, within=within))
+        permission.require(act, "commission", replace(about, locale=tag))
+
+
+def _commissions(view: View, section: int | None, tags: Sequence[str]) -> bool:
+    """Whether whoever looks may look after one."""
+    about = owning.subject(view, section)
+    return all(permission.may(view, "commission", replace(about, locale=tag)) for tag in tags)
 
 
 def _targets(
@@ -304,6 +310,7 @@ def _told(act: Act, kind: str, uuid: str, name: str, **facts: Any) -> None:
 
 
 def _shown(view: View, row: StandingCommission) -> StandingShown:
+    targets = store.targets(view.conn, row.id)
     return StandingShown(
         id=row.uuid,
         name=row.name,
@@ -321,11 +328,11 @@ def _shown(view: View, row: StandingCommission) -> StandingShown:
         returns=row.returns,
         memories=commissions.named_memories(view, row.memories),
         glossaries=commissions.named_glossaries(view, row.glossaries),
-        targets=commissions.shown_targets(store.targets(view.conn, row.id)),
+        targets=commissions.shown_targets(targets),
         by=row.by_name,
         since=iso(row.since),
         waiting=row.waiting,
         next=iso(row.next) if row.next is not None else "",
         sent=row.sent,
-        may_change=owning.manages(view, row.section),
+        may_change=_commissions(view, row.section, [one.locale for one in targets]),
     )
