@@ -139,6 +139,40 @@ def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
     expect(page.get_by_text("removed or in the archive; stays behind")).to_be_visible()
 
 
+@pytest.fixture
+def of_french(running: Running) -> Iterator[str]:
+    """Somebody who may commission translations into French alone, for the time of a test."""
+    ida = running.as_("ida")
+    mine = {"name": "translation-reviewer", "locales": ["fr"]}
+    ida.set_roles_of("luc", [mine, {"name": "staff"}, {"name": "translation-coordinator", "locales": ["fr"]}])
+    yield "luc"
+    ida.set_roles_of("luc", [mine])
+
+
+def test_whoever_may_commission_one_language_is_led_to_that_and_told_what_is_in_the_way_of_others(
+    running: Running, open_as: Open, of_french: str
+) -> None:
+    name = f"Limited {uuid4().hex[:6]}"
+    ida = running.as_("ida")
+    entry = running.notice(name, "ida")
+    page = open_as(of_french, f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="Translate…").click()
+    dialog = page.get_by_role("dialog", name="Translate")
+    expect(dialog.get_by_role("checkbox", name="Français")).to_be_checked()
+    expect(dialog.get_by_role("checkbox", name="Deutsch")).to_be_disabled()
+    expect(dialog).to_contain_text("for notice in de is missing. Ask Ida Marlow")
+    made = ida.open_commission(name, shared=True)
+    ida.put_into_commission(made.id, [entry.id])
+    ida.change_commission(made.id, {"targets": [{"locale": "fr"}, {"locale": "de"}]})
+    page.goto(f"{running.url}/translation/commissions/{made.id}")
+    expect(page.get_by_role("table", name="Before it is sent")).to_contain_text("Ask Ida Marlow")
+    ida.send_commission(made.id)
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
+    expect(page.get_by_role("button", name="Cancel")).to_have_count(0)
+    page.goto("about:blank")
+    ida.cancel_commission(made.id)
+
+
 def test_what_is_to_go_by_itself_is_set_up_and_sent_before_its_time(running: Running, open_as: Open) -> None:
     name = f"By itself {uuid4().hex[:6]}"
     page = open_as("ida", "/translation", expect=("422",))

@@ -29,7 +29,7 @@ from hawthorn.operations.translation import (
 )
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import show_jobs
+from hawthorn.operations.views import show, show_jobs
 from hawthorn.store import commissions as store
 from tests.service.made import House
 from tests.service.test_translation_machine import translated
@@ -320,3 +320,24 @@ def test_a_page_of_an_estimate_says_what_is_in_the_way_of_what_is_on_it(house: H
     assert all("German" in trouble or "de" in trouble for _, trouble in pages("fran", "de"))
     house.do("ida", lambda a: commissions.take_out(a, made, [salt]))
     assert {trouble for _, trouble in pages("cora", "fr")} == {""}
+
+
+def test_on_the_page_of_an_entry_it_is_offered_to_whoever_may_commission_a_translation_of_it(
+    house: House,
+) -> None:
+    walk = Walk(house)
+    fog, salt, _ = walk.pages
+    name = {"name": "name", "kind": "line", "label": "Name"}
+    untranslated = {"name": "note", "label": "Note", "title": "name", "translated": False, "fields": [name]}
+    house.do("ida", lambda a: changing.define_type(a, untranslated))
+    note = house.do("ida", lambda a: entries.start(a, "note", "en", {"name": "Three"}))
+
+    def offered(who: str, page: str, locale: str = "en") -> tuple[bool, str]:
+        shown = house.desk.read(house.who(who), lambda v: show.entry(v, page, locale))
+        (act,) = (one for one in shown["acts"] if one["act"] == "commission")
+        return act["allowed"], act["why"]
+
+    assert offered("cora", salt) == offered("fran", salt) == offered("hal", fog) == (True, "")
+    assert not offered("fran", salt, "fr")[0]
+    assert "Ask" in offered("wim", salt)[1]
+    assert offered("cora", note) == (False, "Nothing of its type is translated.")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from typing import TypedDict
 
 from hawthorn.core import workflow
@@ -268,9 +268,14 @@ def acts(
     out: list[ActOffer] = []
 
     def offer(
-        act: str, verb: str, fits: bool, why_not: Message | None = None, stage: str | None = None
+        act: str,
+        verb: str,
+        fits: bool,
+        why_not: Message | None = None,
+        stage: str | None = None,
+        locale: str = tag,
     ) -> None:
-        about = permission.subject(view, row, tag, stage)
+        about = permission.subject(view, row, locale, stage)
         reason = "" if fits or why_not is None else view.say(why_not)
         if elsewhen:
             fits, reason = False, view.say("show.another_instant")
@@ -350,5 +355,24 @@ def acts(
         flow.last.name,
     )
     offer("withdraw", "release", out_now is not None, said("show_review.not_out"), flow.last.name)
-    offer("commission", "commission", tag == row.source_locale, said("show_review.from_the_source"))
+    into = _into(view, row)
+    not_so = (
+        said("show_review.from_the_source")
+        if tag != row.source_locale
+        else said("show_review.not_translated")
+        if not view.setup.type(row.type).translated
+        else said("show_review.one_language")
+        if not into
+        else None
+    )
+    offer("commission", "commission", not_so is None, not_so, locale=into)
     return out
+
+
+def _into(view: View, row: Entry) -> str:
+    """A locale into which whoever looks may commission translations of an entry; any other than its own where there is none; empty where
+    the house has no other."""
+    about = permission.subject(view, row, row.source_locale)
+    others = [one for one in view.setup.locales if one != row.source_locale]
+    may = (one for one in others if permission.may(view, "commission", replace(about, locale=one)))
+    return next(may, others[0] if others else "")
