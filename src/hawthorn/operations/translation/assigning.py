@@ -5,14 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from hawthorn.core import naming
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import InTheWay
-from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import orders, sending
 from hawthorn.operations.translation.sending import Doer, Found
-from hawthorn.operations.translation.translation import WITH_NO_BUREAU, WITH_SOMEBODY, find, told
+from hawthorn.operations.translation.translation import WITH_NO_BUREAU, WITH_SOMEBODY, find, require_job, told
 from hawthorn.store import bureaus, commissions, jobs
 from hawthorn.store.jobs import Job
 
@@ -24,7 +22,7 @@ def assign(act: Act, uuid: str, doer: Doer | None = None, due: str | None = None
     `InTheWay` where nothing is left to translate, `Invalid` for who cannot translate it, `BadTime` for a day that is over.
     """
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job.locale))
+    require_job(act, "commission", job)
     if job.state not in WITH_SOMEBODY:
         raise InTheWay("assigning.nothing_to_translate", state=job.state)
     note = naming.note("note", note)

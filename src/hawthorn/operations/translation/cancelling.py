@@ -4,24 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import HawthornError, InTheWay
 from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation.commissions import CommissionShown
 from hawthorn.store import commissions as store
 from hawthorn.store import jobs as job_store
 from hawthorn.store.commissions import Commission
 from hawthorn.store.jobs import Job
 
 
-def acts(view: View, row: Commission) -> list[str]:
+def acts(view: View, shown: CommissionShown) -> list[str]:
     """What of send, cancel and reopen whoever looks may do with a commission now. What may be in the way of one that is sent is said for
     each locale (`commissions.estimate`)."""
     if not permission.may_somewhere(view, "commission"):
         return []
-    out = ["send"] if commissions.may_change(view, row) and _goes(view, row) else []
+    row = commissions.find(view, shown.line.id)
+    goes = shown.targets and any(one.goes for one in shown.entries)
+    out = ["send"] if shown.may_change and goes else []
     for name, require in (("cancel", _to_cancel), ("reopen", _to_reopen)):
         try:
             require(view, row)
@@ -29,12 +31,6 @@ def acts(view: View, row: Commission) -> list[str]:
             continue
         out.append(name)
     return out
-
-
-def _goes(view: View, row: Commission) -> bool:
-    """Whether anything goes anywhere with a commission."""
-    there = (not one.put_away and permission.readable(view, one) for one in store.entries(view.conn, row.id))
-    return bool(row.locales != "[]" and any(there))
 
 
 def cancel(act: Act, uuid: str) -> None:
@@ -79,7 +75,7 @@ def _every(view: View, jobs: Iterable[Job]) -> list[Job]:
     """Some jobs of a commission, each of which whoever looks may commission, and see."""
     some = list(jobs)
     for job in some:
-        permission.require(view, "commission", Subject(locale=job.locale))
+        translation.require_job(view, "commission", job)
         if not translation.readable(view, job):
             raise InTheWay("commissions.unseen", locale=job.locale)
     return some

@@ -146,11 +146,6 @@ def state_of(row: Commission) -> str:
     return "closed" if row.cancelled_at is None else "cancelled"
 
 
-def may_change(view: View, row: Commission) -> bool:
-    """Whether whoever looks may change a commission that they see, as an open one."""
-    return state_of(row) == "open" and permission.may_somewhere(view, "commission")
-
-
 def _line(view: View, row: Commission) -> CommissionLine:
     return CommissionLine(
         id=row.uuid,
@@ -186,7 +181,7 @@ def look(view: View, uuid: str) -> CommissionShown:
     """A commission with what is in it."""
     row = find(view, uuid)
     order = list(view.setup.locales)
-    may = may_change(view, row)
+    may = state_of(row) == "open" and permission.may_somewhere(view, "commission")
     return CommissionShown(
         line=_line(view, row),
         note=row.note,
@@ -469,6 +464,7 @@ def _open(act: Act, uuid: str) -> Commission:
 
 
 def told(act: Act, kind: str, uuid: str, about: Sequence[int] = (), **facts: Any) -> None:
+    """Say what became of a commission, and of entries in it."""
     row = store.by_uuid(act.conn, uuid)
     assert row is not None
     act.event(kind, list(about), {"commission": uuid, "name": row.name, **facts})

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -11,7 +10,7 @@ from hawthorn.core.translation import keeping
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import at_hand
-from hawthorn.operations.translation.translation import find, require_translate, told
+from hawthorn.operations.translation.translation import find, may_job, require_job, require_translate, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs
 from hawthorn.store import questions as store
@@ -88,7 +87,7 @@ def answer(act: Act, uuid: str, id: int, text: str) -> QuestionShown:
     job = find(act, uuid)
     row = store.get(act.conn, job.id, id)
     if row is None or not _may_answer(act, job, row):
-        permission.require(act, "commission", Subject(locale=job.locale))
+        require_job(act, "commission", job)
     row = _get(act, job, id)
     words = _words("answer", text)
     store.answer(act.conn, id, words, act.identity.id, act.now)
@@ -118,7 +117,7 @@ def _get(view: View, job: Job, id: int) -> Question:
 
 
 def _may_answer(view: View, job: Job, row: Question) -> bool:
-    if permission.may(view, "commission", Subject(locale=job.locale)):
+    if may_job(view, "commission", job):
         return True
     part: JobEntry | None = next((p for p in jobs.entries(view.conn, job.id) if p.entry == row.entry), None)
     return part is not None and permission.may(

@@ -5,15 +5,13 @@ from __future__ import annotations
 import json
 
 from hawthorn.core import richtext
-from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
-from hawthorn.operations.access import permission
 from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation.translation import choices, sent_of
+from hawthorn.operations.translation.translation import choices, may_job, sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store.jobs import Job, JobUnit
@@ -42,7 +40,7 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
     """The units of a job: source beside what returned, what the edition holds, and what became of each."""
     out: list[UnitShown] = []
     of_entry: dict[int, list[JobUnit]] = {}
-    may = permission.may(view, "accept", Subject(locale=job.locale))
+    may = may_job(view, "accept", job)
     for unit in store.units(view.conn, job.id):
         of_entry.setdefault(unit.entry, []).append(unit)
     for part in store.entries(view.conn, job.id):

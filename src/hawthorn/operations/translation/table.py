@@ -7,7 +7,6 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from hawthorn.core import formats, numbers
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, StaleRevision
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -17,7 +16,6 @@ from hawthorn.core.translation.dividing import NotDivided
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment, Unit
 from hawthorn.core.translation.wording import Wording
-from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import against, at_hand, glossaries, importing, memories
 from hawthorn.operations.translation.at_hand import AtHand
@@ -29,6 +27,7 @@ from hawthorn.operations.translation.translation import (
     codes_of,
     find,
     may_translate,
+    require_job,
     require_translate,
     sent_of,
     takes_no_return,
@@ -319,7 +318,7 @@ def _check_edit(act: Act, at: AtHand, edit: Edit, target: tags.Parts) -> None:
     if problems:
         raise Invalid(problems)
     if edit.state == "reviewed":
-        permission.require(act, "accept", Subject(locale=at.job.locale))
+        require_job(act, "accept", at.job)
 
 
 def _read(text: str) -> tags.Parts:
@@ -468,7 +467,7 @@ def _filled(looking: memories.Looking, unit: Unit) -> tuple[Segment, ...]:
 def send_back(act: Act, uuid: str, entry: str, key: str, why: str) -> list[Line]:
     """Open a unit again that had returned, and say why; what stands in the edition stays until it is put in anew."""
     at = at_hand.unit(act, uuid, entry, key)
-    permission.require(act, "accept", Subject(locale=at.job.locale))
+    require_job(act, "accept", at.job)
     if at.job.state in CLOSED or not at.row.outcome or at.row.state == "final":
         raise InTheWay("table.not_to_send_back")
     if not why.strip() or len(why) > LONGEST:

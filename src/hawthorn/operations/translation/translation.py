@@ -105,8 +105,35 @@ def _own_hash(unit: JobUnit, *, rich: bool) -> str | None:
     return units.kept_hash(unit.text, rich) if unit.outcome == "applied" else unit.target_hash
 
 
+def may_job(view: View, verb: str, job: Job) -> bool:
+    """Whether whoever looks may commission, or accept, a job: wherever it lies in its locale, or each of its entries."""
+    return permission.may(view, verb, Subject(locale=job.locale)) or all(
+        permission.may(view, verb, about) for about in _subjects(view, job)
+    )
+
+
+def require_job(view: View, verb: str, job: Job) -> None:
+    """Raise `Refused`, which names who could, unless whoever looks may commission, or accept, a job."""
+    if not may_job(view, verb, job):
+        raise permission.refusal(view, verb, Subject(locale=job.locale))
+
+
+def who_may(view: View, verb: str, job: Job) -> set[int]:
+    """The people who may commission, or accept, a job, whosever its entries are."""
+    about = {replace(one, own=False) for one in _subjects(view, job)}
+    everywhere, each = (
+        [{row.id for row in permission.people_who(view, verb, one)} for one in some]
+        for some in ([Subject(locale=job.locale)], about)
+    )
+    return everywhere[0] | set.intersection(*each)
+
+
+def _subjects(view: View, job: Job) -> list[Subject]:
+    return [permission.subject(view, part, job.locale) for part in store.entries(view.conn, job.id)]
+
+
 def require_carry(view: View, job: Job) -> None:
-    """Whoever imports a job is its bureau, may commission or accept for that locale, or may write all of it."""
+    """Whoever imports a job is its bureau, may commission or accept it, or may write all of it."""
     if not may_carry(view, job):
         permission.require(view, "commission", Subject(locale=job.locale))
 
@@ -130,8 +157,7 @@ def require_translate(view: View, job: Job, part: JobEntry) -> None:
 def _carries(view: View, job: Job) -> bool:
     if view.identity.kind == "bureau":
         return view.identity.id == job.bureau_actor
-    about = Subject(locale=job.locale)
-    return permission.may(view, "accept", about) or permission.may(view, "commission", about)
+    return may_job(view, "accept", job) or may_job(view, "commission", job)
 
 
 def _writes(view: View, job: Job, part: JobEntry) -> bool:
@@ -141,7 +167,7 @@ def _writes(view: View, job: Job, part: JobEntry) -> bool:
 def cancel(act: Act, uuid: str) -> None:
     """Cancel a job; what returns after that is refused."""
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job.locale))
+    require_job(act, "commission", job)
     if job.state in CLOSED:
         raise InTheWay("translation.not_to_cancel", state=job.state)
     store.update(act.conn, job.id, act.now, state="cancelled")
@@ -161,7 +187,7 @@ def reopen(act: Act, uuid: str) -> None:
     """Open a cancelled job again: what returns is taken, and a bureau that has it is asked about it. Nothing that had returned, or was
     translated at the table, was lost by the cancel."""
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job.locale))
+    require_job(act, "commission", job)
     if job.state != "cancelled":
         raise InTheWay("translation.not_cancelled", state=job.state)
     act.setup.locale(job.locale)
@@ -218,7 +244,7 @@ def progress(
 def send_again(act: Act, uuid: str) -> None:
     """Send a failed job to its bureau once more."""
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job.locale))
+    require_job(act, "commission", job)
     if job.state != "failed":
         raise InTheWay("translation.not_failed", state=job.state)
     store.update(act.conn, job.id, act.now, state="waiting", done=0, **WITH_NO_BUREAU)
@@ -228,7 +254,7 @@ def send_again(act: Act, uuid: str) -> None:
 def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     """Settle a unit in conflict: "theirs" takes what returned, "ours" keeps the edition as it is."""
     job = find(act, uuid)
-    permission.require(act, "accept", Subject(locale=job.locale))
+    require_job(act, "accept", job)
     part = next((p for p in store.entries(act.conn, job.id) if p.uuid == entry_uuid), None)
     unit = next(
         (u for u in store.units(act.conn, job.id) if part and u.entry == part.entry and u.key == key),
@@ -317,13 +343,13 @@ ACTS = {
     "cancel": WITH_SOMEBODY,
     "reopen": ("cancelled",),
 }
-"""What whoever may commission for its language is offered to do with a job, and in which states."""
+"""What whoever may commission a job is offered to do with it, and in which states."""
 
 
 def acts(view: View, job: Job) -> list[str]:
     """What of that whoever looks may do with a job now."""
-    may = permission.may(view, "commission", Subject(locale=job.locale))
-    return [act for act, states in ACTS.items() if may and job.state in states]
+    allowed = may_job(view, "commission", job)
+    return [act for act, states in ACTS.items() if allowed and job.state in states]
 
 
 def takes_no_return(job: Job) -> InTheWay:

@@ -7,7 +7,6 @@ from itertools import islice
 from typing import TypedDict
 
 from hawthorn.core import access, timeline
-from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -194,11 +193,12 @@ def _to_translate(view: View) -> Iterator[Job]:
 
 def _to_accept(view: View) -> Iterator[Job]:
     """Jobs that returned and that whoever looks may accept."""
-    locales = [tag for tag in view.setup.locales if permission.may(view, "accept", Subject(locale=tag))]
+    mine = [g.locales for _, g in view.identity.grants if g.verb == "accept"]
+    locales = [tag for tag in view.setup.locales if any(tag in some or not some for some in mine)]
     return (
         job
         for job in job_lists.all_returned(view.conn, locales, _LOOKED_AT)
-        if translation.readable(view, job)
+        if translation.may_job(view, "accept", job) and translation.readable(view, job)
     )
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import TypedDict
 
-from hawthorn.core.access import Subject
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -105,7 +104,7 @@ def job(view: View, uuid: str) -> JobShown:
         "questions": questions.listing(view, row),
         "own_files": own_files.of_job(view, row),
         "units_shown": shown.units_shown(view, row),
-        "may_accept": permission.may(view, "accept", Subject(locale=row.locale)),
+        "may_accept": translation.may_job(view, "accept", row),
         "may_carry": translation.may_carry(view, row),
         "may_translate": row.state not in translation.CLOSED and table.may_work(view, row),
         "acts": acts,
@@ -134,7 +133,7 @@ def commission(view: View, uuid: str) -> CommissionDetails:
         job_lines=[job_line(view, job) for job in found.jobs],
         translators=found.translators,
         may_change=found.may_change,
-        acts=cancelling.acts(view, commissions.find(view, uuid)),
+        acts=cancelling.acts(view, found),
     )
 
 
