@@ -143,10 +143,10 @@ def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
 def of_french(running: Running) -> Iterator[str]:
     """Somebody who may commission translations into French alone, for the time of a test."""
     ida = running.as_("ida")
-    mine = {"name": "translation-reviewer", "locales": ["fr"]}
-    ida.set_roles_of("luc", [mine, {"name": "staff"}, {"name": "translation-coordinator", "locales": ["fr"]}])
+    mine = [{"name": "translation-reviewer", "locales": ["fr"]}, {"name": "staff"}]
+    ida.set_roles_of("luc", [*mine, {"name": "translation-coordinator", "locales": ["fr"]}])
     yield "luc"
-    ida.set_roles_of("luc", [mine])
+    ida.set_roles_of("luc", mine)
 
 
 def test_whoever_may_commission_one_language_is_led_to_that_and_told_what_is_in_the_way_of_others(
