@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from typing import Any
 from uuid import uuid4
 
 import httpx
@@ -143,7 +144,7 @@ def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
 def of_french(running: Running) -> Iterator[str]:
     """Somebody who may commission translations into French alone, for the time of a test."""
     ida = running.as_("ida")
-    mine = [{"name": "translation-reviewer", "locales": ["fr"]}, {"name": "staff"}]
+    mine: list[dict[str, Any]] = [{"name": "translation-reviewer", "locales": ["fr"]}, {"name": "staff"}]
     ida.set_roles_of("luc", [*mine, {"name": "translation-coordinator", "locales": ["fr"]}])
     yield "luc"
     ida.set_roles_of("luc", mine)

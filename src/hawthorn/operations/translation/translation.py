@@ -107,7 +107,10 @@ def _own_hash(unit: JobUnit, *, rich: bool) -> str | None:
 
 def may_job(view: View, verb: str, job: Job) -> bool:
     """Whether whoever looks may commission, or accept, a job: wherever it lies in its locale, or each of its entries."""
-    return permission.may(view, verb, Subject(locale=job.locale)) or all(
+    if permission.may(view, verb, Subject(locale=job.locale)):
+        return True
+    # A translator holds neither anywhere: its entries are read for those alone who hold it somewhere.
+    return permission.may_somewhere(view, verb) and all(
         permission.may(view, verb, about) for about in _subjects(view, job)
     )
 
@@ -121,11 +124,11 @@ def require_job(view: View, verb: str, job: Job) -> None:
 def who_may(view: View, verb: str, job: Job) -> set[int]:
     """The people who may commission, or accept, a job, whosever its entries are."""
     about = {replace(one, own=False) for one in _subjects(view, job)}
-    everywhere, each = (
-        [{row.id for row in permission.people_who(view, verb, one)} for one in some]
-        for some in ([Subject(locale=job.locale)], about)
-    )
-    return everywhere[0] | set.intersection(*each)
+    everywhere, *each = [
+        {row.id for row in permission.people_who(view, verb, one)}
+        for one in (Subject(locale=job.locale), *about)
+    ]
+    return everywhere.union(set.intersection(*each))
 
 
 def _subjects(view: View, job: Job) -> list[Subject]:
@@ -145,7 +148,7 @@ def may_carry(view: View, job: Job) -> bool:
 
 def may_translate(view: View, job: Job, part: JobEntry) -> bool:
     """Whether whoever looks may translate an entry of a job: whoever may write it in that locale, or import the job."""
-    return _carries(view, job) or _writes(view, job, part)
+    return _writes(view, job, part) or _carries(view, job)
 
 
 def require_translate(view: View, job: Job, part: JobEntry) -> None:
