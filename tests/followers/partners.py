@@ -120,9 +120,10 @@ class Translators:
         """Order trouble for the next job."""
         httpx.post(f"{self.url}/trouble", json={"next": trouble}).raise_for_status()
 
-    def pace(self, seconds: float) -> None:
-        """Let a unit take so many seconds."""
-        httpx.post(f"{self.url}/pace", json={"seconds": seconds}).raise_for_status()
+    def pace(self, seconds: float, rests_after: int | None = None) -> None:
+        """Let a unit take so many seconds, and let it rest after so many units of a job until another pace is given."""
+        told = {"seconds": seconds, "rests_after": rests_after}
+        httpx.post(f"{self.url}/pace", json=told).raise_for_status()
 
 
 @contextmanager

@@ -69,7 +69,7 @@ class _Job:
 
 @dataclass
 class Bureau:
-    """The bureau's desk: jobs by id, how long a unit takes, and the trouble that was ordered."""
+    """The bureau's desk: jobs by id, how long a unit takes, after how many units of a job it rests, and the trouble that was ordered."""
 
     seconds: float = 0.6
     key: str = ""
@@ -77,6 +77,7 @@ class Bureau:
     url: str = ""
     jobs: dict[str, _Job] = field(default_factory=dict)
     next_trouble: str = ""
+    rests_after: int | None = None
     _tasks: set[asyncio.Task[None]] = field(default_factory=set)
 
     def app(self) -> FastAPI:
@@ -220,7 +221,7 @@ class Bureau:
     def _done(self, job: _Job) -> int:
         waits = job.question is not None and not job.answer
         done = int((time.monotonic() - job.begun) / self.seconds) if job.data and not waits else 0
-        return min(len(job.units), done)
+        return min(len(job.units), done, len(job.units) if self.rests_after is None else self.rests_after)
 
     def _standing(self, id: str) -> Standing:
         """How a job stands now; what is translated is put into parts of half the job at least."""
@@ -304,8 +305,10 @@ class Bureau:
         return Response(status_code=204)
 
     async def order_pace(self, request: Request) -> Response:
-        """Work slower, or faster: so many seconds a unit."""
-        self.seconds = max(float((await request.json())["seconds"]), 1e-9)
+        """Work slower, or faster: so many seconds a unit; and rest after so many units of each job, if that is said."""
+        body: dict[str, Any] = await request.json()
+        self.seconds = max(float(body["seconds"]), 1e-9)
+        self.rests_after = body.get("rests_after")
         return Response(status_code=204)
 
     async def context(self, id: str) -> HTMLResponse:
