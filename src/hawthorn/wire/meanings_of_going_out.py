@@ -122,6 +122,7 @@ GOING_OUT: dict[str, str] = {
     "MoveLine.head": "The newest revision of its draft, where it leads somewhere.",
     "Dispatch.count": "How many moves it has.",
     "DispatchCheck.also": "What other planned dispatches do with the same editions.",
+    "rest_goes": "Whether what is in the way is held back by itself, and the rest goes.",
     "DispatchChange.note": "Why it is.",
     "until": "Until when (RFC 3339, UTC); nothing while it goes on.",
     "waiting": "What waits for the caller.",

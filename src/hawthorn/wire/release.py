@@ -382,6 +382,7 @@ class DispatchCheck(Wire):
     pages: list[ChangingPage]
     pages_total: int
     blocked: bool
+    rest_goes: bool
 
 
 class UndoCheck(DispatchCheck):

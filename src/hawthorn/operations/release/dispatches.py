@@ -126,13 +126,16 @@ def check(
             asking=False,
             beside=row.id,
             override_quiet=override_quiet,
+            partial=bool(row.partial),
         )
     lines = going.lines_of(view, row.id)
-    # Whoever overrode the period of its own time did not override that of another.
-    quiet_at = at if planned else going.quiet_at_of(row, at)
+    # Whoever overrode the period of its own time did not override that of another: also not of now, where it was held.
+    quiet_at = going.quiet_at_of(row, at) if planned is None and row.state == "planned" else at
     stopped_at = None if override_quiet else quiet_at
-    planning.plan_lines(view, lines, at, planning=True, beside=row.id, quiet_at=stopped_at)
-    return planning.completed(view, lines, beside=row.id)
+    planning.plan_lines(view, lines, at, planning=planned is not None, beside=row.id, quiet_at=stopped_at)
+    return planning.completed(
+        view, lines, beside=row.id, rest_goes=_rest_goes(view, row, lines, at, stopped_at)
+    )
 
 
 def lines_of(view: View, row: Dispatch) -> list[Line]:
@@ -180,7 +183,9 @@ def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool 
         stopped_at = None if override_quiet else act.now
         planning.plan_lines(act, lines, act.now, beside=row.id, quiet_at=stopped_at)
         _override(act, row.id, lines, act.now, override_quiet)
-        found = planning.completed(act, lines, beside=row.id)
+        rest = _rest_goes(act, row, lines, act.now, stopped_at)
+        found = planning.completed(act, lines, beside=row.id, rest_goes=rest)
+        _ask_for_time(act, row, lines)
         _require_clear(act, found, bool(row.partial), act.now)
     _require_something(lines)
     store.put(act.conn, row.id, "planned")
@@ -227,6 +232,10 @@ def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> 
         for line in lines:
             line.unmet = [stop] if line.does.rests else []
         raise planning.gate_unmet(lines, remedy=quiet_periods.remedy(act, planned.instant))
+    if planned.instant <= act.now:
+        found = planning.completed(act, lines, beside=row.id)
+        _ask_for_time(act, row, lines)
+        _require_clear(act, found, False, act.now)
     _override(act, row.id, lines, planned.instant, override_quiet)
     store.move_instant(act.conn, row.id, planned)
     store.put(act.conn, row.id, "planned")
@@ -291,6 +300,7 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
         beside=row.id,
         override_quiet=override_quiet,
         timed=at > act.now,
+        partial=bool(row.partial),
     )
     _override(act, row.id, found.lines, at, override_quiet)
     _require_clear(act, found, bool(row.partial), at)
@@ -301,12 +311,25 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     return found.lines
 
 
+def _ask_for_time(view: View, row: Dispatch, lines: Sequence[Line]) -> None:
+    """Say what speaks against going now, before the time that was planned, where a type wants one; what was held has had its time."""
+    if row.state == "planned" and row.at > view.now:
+        for line in lines:
+            line.unmet += planning.dateless(view, line)
+
+
+def _rest_goes(view: View, row: Dispatch, lines: list[Line], at: int, quiet_at: int | None) -> bool:
+    return bool(row.partial) and planning.rest_goes(view, lines, at, beside=row.id, quiet_at=quiet_at)
+
+
 def _require_clear(act: Act, found: DispatchCheck, partial: bool, at: int) -> None:
     """Refuse what something stands in the way of; what goes later and follows may be approved by then."""
     stopped = found.stopped if at > act.now else [x for x in found.lines if x.unmet]
     stuck = any(x.stuck is not None for x in found.lines)
-    if stopped and (stuck or not partial or len(stopped) == len(found.lines)):
-        quiet = any(u.code == "quiet" for x in stopped for u in x.unmet)
+    rest = len(stopped) < len(found.lines) if at > act.now else found.rest_goes
+    codes = {u.code for x in stopped for u in x.unmet}
+    if stopped and (stuck or not partial or not rest or "no-date" in codes):
+        quiet = "quiet" in codes
         raise planning.gate_unmet(found.lines, remedy=quiet_periods.remedy(act, at) if quiet else None)
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import structlog
 
 from hawthorn.core import moves, timeline
-from hawthorn.core.dispatch import Held, Plan
+from hawthorn.core.dispatch import Held
 from hawthorn.core.messages import told_by
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
@@ -68,7 +68,7 @@ def go(act: Act, id: int, instant: int) -> None:
     planned = planning.plan_lines(act, lines, instant, beside=id, reviving=back, quiet_at=quiet_at)
     staying: list[Line] = []
     if planned.held and row.partial:
-        lines, planned, staying = _without_held(act, id, lines, planned, instant, quiet_at)
+        lines, planned, staying = planning.rest_of(act, lines, planned, instant, beside=id, quiet_at=quiet_at)
     if planned.held:
         held = [_condition(act, h, lines) for h in planned.held]
         if store.end(act.conn, id, "held", act.now, late, held):
@@ -103,24 +103,6 @@ def _keep_by_then(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:
 def quiet_at_of(row: Dispatch, instant: int) -> int | None:
     """When a quiet period may hold a dispatch that goes at an instant; never where somebody overrides it."""
     return instant if row.quiet_by is None else None
-
-
-def _without_held(
-    act: Act, id: int, lines: list[Line], planned: Plan, instant: int, quiet_at: int | None
-) -> tuple[list[Line], Plan, list[Line]]:
-    """The lines that can go without those that cannot, which may be more each time some stay; and those that stay. Where none is
-    left, all of them are held."""
-    staying: list[Line] = []
-    rest, found = lines, planned
-    while found.held:
-        # An entry goes with its shared fields or not at all.
-        stuck = {rest[h.ord].uuid for h in found.held}
-        staying += [x for x in rest if x.uuid in stuck]
-        rest = [x for x in rest if x.uuid not in stuck]
-        if not rest:
-            return lines, planned, []
-        found = planning.plan_lines(act, rest, instant, beside=id, quiet_at=quiet_at)
-    return rest, found, staying
 
 
 def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:

@@ -187,6 +187,8 @@ class DispatchCheck:
     warnings: list[Message]
     also: list[PlannedMove] = field(default_factory=list)
     """What other planned dispatches do with the same editions."""
+    rest_goes: bool = False
+    """Whether what is in the way is held back by itself, and the rest goes."""
 
     @property
     def blocked(self) -> bool:

@@ -48,21 +48,23 @@ def check(
     beside: int = 0,
     override_quiet: bool = False,
     timed: bool | None = None,
+    partial: bool = False,
 ) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
-    is said."""
+    is said. Of one that is `partial` what is in the way is held back, where anything is left that goes."""
     lines = requested.gathered(view, requests, beside) if beside else requested.asked(view, requests)
     instant = view.now if at is None else at
     needs: list[Need] = []
+    quiet_at = None if override_quiet else instant
     for _ in range(_DEEPEST):
-        quiet_at = None if override_quiet else instant
         plan_lines(view, lines, instant, planning=True, beside=beside, quiet_at=quiet_at)
         needs = _needs(view, lines)
         if not with_needs or not needs:
             break
         for need in needs:
             requested.lines_for(view, MoveRequest(need.id, need.locale, need.verb), lines, True)
+    rest = partial and rest_goes(view, lines, instant, beside=beside, quiet_at=quiet_at)
     known: dict[str, tuple[Entry, bool]] = {}
     for line in lines:
         if line.stuck is not None:
@@ -74,7 +76,7 @@ def check(
         entry, stood = known[line.uuid]
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
         if not (at is not None if timed is None else timed):
-            line.unmet += _dateless(view, line)
+            line.unmet += dateless(view, line)
         verb = line.does.asks(stood)
         if asking:
             permission.require(view, verb, about)
@@ -82,17 +84,53 @@ def check(
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).message, "", verb))
     warnings = [*_warnings(view, lines), *inside.unsettled(view, beside)]
-    return DispatchCheck(lines, needs, warnings, _also(view, lines, beside))
+    return DispatchCheck(lines, needs, warnings, _also(view, lines, beside), rest)
 
 
-def _dateless(view: View, line: Line) -> list[Unmet]:
+def dateless(view: View, line: Line) -> list[Unmet]:
     """What speaks against releasing something at once whose type wants a planned time."""
     wants = line.does.rests and line.locale != COMMON and view.setup.types[line.type].policy.needs_date
     there = line.before is not None and line.before == line.after
     return [Unmet("no-date", said("unmet.no_date"), "", "release")] if wants and not there else []
 
 
-def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchCheck:
+def rest_of(
+    view: View,
+    lines: list[Line],
+    planned: Plan,
+    instant: int,
+    *,
+    beside: int = 0,
+    quiet_at: int | None = None,
+) -> tuple[list[Line], Plan, list[Line]]:
+    """The lines that can go without those that cannot, which may be more each time some stay; and those that stay. Where none is
+    left, all of them are held."""
+    staying: list[Line] = []
+    rest, found = lines, planned
+    while found.held:
+        # An entry goes with its shared fields or not at all.
+        stuck = {rest[h.ord].uuid for h in found.held}
+        staying += [x for x in rest if x.uuid in stuck]
+        rest = [x for x in rest if x.uuid not in stuck]
+        if not rest:
+            return lines, planned, []
+        found = plan_lines(view, rest, instant, beside=beside, quiet_at=quiet_at)
+    return rest, found, staying
+
+
+def rest_goes(view: View, lines: list[Line], instant: int, *, beside: int, quiet_at: int | None) -> bool:
+    """Whether some of the lines would go at an instant though others are held back; what is unmet of each stays said as it is."""
+    if not any(x.unmet for x in lines) or any(x.stuck is not None for x in lines):
+        return False
+    unmet = [x.unmet for x in lines]
+    planned = plan_lines(view, lines, instant, beside=beside, quiet_at=quiet_at)
+    _, _, staying = rest_of(view, lines, planned, instant, beside=beside, quiet_at=quiet_at)
+    for line, said_of in zip(lines, unmet, strict=True):
+        line.unmet = said_of
+    return bool(staying)
+
+
+def completed(view: View, lines: list[Line], *, beside: int = 0, rest_goes: bool = False) -> DispatchCheck:
     """The check of lines that were kept and planned already, with what stands now."""
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     heads = {e: row.head for e, row in entries.drafts_of(view.conn, [x.edition for x in lines]).items()}
@@ -109,7 +147,7 @@ def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchChec
         head = heads.get(x.edition)
         x.head = numbers[head] if head is not None and x.does.leads else None
     warnings = [*_warnings(view, lines), *inside.unsettled(view, beside)]
-    return DispatchCheck(lines, _needs(view, lines), warnings, _also(view, lines, beside))
+    return DispatchCheck(lines, _needs(view, lines), warnings, _also(view, lines, beside), rest_goes)
 
 
 def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:

@@ -177,7 +177,8 @@ def require_override(act: Act, lines: Sequence[Line]) -> None:
     """Refuse whoever may not release the lines in a quiet period."""
     for line in lines:
         if line.does.rests:
-            entry = entries.entry(act.conn, line.uuid)
+            # What was removed meanwhile is in the way by itself, and is said with the rest.
+            entry = entries.even_removed(act.conn, line.uuid)
             assert entry is not None
             stage = act.setup.stage_names[line.stage]
             permission.require(act, OVERRIDE, permission.subject(act, entry, line.locale, stage))

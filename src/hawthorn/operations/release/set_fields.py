@@ -110,6 +110,9 @@ def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None
     """The edition in which a request sets fields, and the revision that does, once it is written."""
     if not moves.asked(request.verb).writes or request.revision is None:
         return None
+    if entries.entry(view.conn, request.uuid) is None:
+        # It was removed meanwhile, which is in the way of the rest and said there.
+        return None
     entry = permission.find(view, request.uuid, request.locale)
     edition = entries.edition(view.conn, entry.id, request.locale)
     row = revisions.numbered(view.conn, edition.id, request.revision) if edition is not None else None

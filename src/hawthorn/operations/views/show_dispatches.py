@@ -87,6 +87,7 @@ class DispatchCheckShown(TypedDict):
     pages: list[ChangingPage]
     pages_total: int
     blocked: bool
+    rest_goes: bool
 
 
 class UndoCheck(DispatchCheckShown):
@@ -181,6 +182,7 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> Dispatc
         "pages": changing.items,
         "pages_total": changing.total,
         "blocked": found.blocked,
+        "rest_goes": found.rest_goes,
     }
 
 
