@@ -405,8 +405,12 @@ def test_a_dispatch_is_put_together_sent_and_undone_by_command_line(run: Run, ru
     made = run("dispatch", "start", "Hall two", "--note", "All of it.", "--owner", "ida", who="wim").output
     assert "Hall two" in made
     assert "open, no time yet" in made
-    run("dispatch", "add", "Hall two", bell.id, rope.id, who="wim")
+    added = run("dispatch", "add", "Hall two", bell.id, rope.id, who="wim").output
+    assert added.count("nothing → whatever is approved then") == 2
     assert "It is blocked" in run("dispatch", "check", "Hall two", who="ida", code=EXIT["gate-unmet"]).output
+    run("dispatch", "change", "Hall two", "--send-the-rest", who="wim")
+    in_part = run("dispatch", "check", "Hall two", who="ida", code=EXIT["gate-unmet"]).output
+    assert "What is in the way is held back; the rest goes." in in_part
     run("dispatch", "send", "Hall two", who="wim", code=EXIT["refused"])
     run("dispatch", "drop", "Hall two", rope.id, who="wim")
     run("dispatch", "change", "Hall two", "--name", "Hall 2", "--send-the-rest", who="wim")

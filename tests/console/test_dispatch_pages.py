@@ -110,6 +110,32 @@ def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, op
     assert running.as_("ida").entry(entry.id, "en").rail[-1].revision is None
 
 
+def test_what_can_go_is_sent_and_the_rest_says_why_it_was_held_until_it_goes_too(
+    running: Running, open_as: Open
+) -> None:
+    ready, late = running.signed("Capstan"), running.notice("Windlass")
+    moves = [{"id": one.id, "locale": "en"} for one in (ready, late)]
+    made = running.as_("ida").dispatch(moves, name="On deck", open=True, partial=True)
+    page = open_as("ida", f"/timetable/{made.id}")
+    in_the_way = page.get_by_role("region", name="What is in the way")
+    expect(in_the_way).to_contain_text("The rest goes without it.")
+    page.get_by_role("button", name="Send now").click()
+    said(page, "“On deck” has gone.")
+    assert running.as_("ida").read(ready.id).title == "Capstan"
+    page.get_by_role("link", name="Timetable").first.click()
+    page.get_by_role("link", name="Held back: On deck").click()
+    expect(in_the_way).to_contain_text("sign-off")
+    again = page.get_by_role("button", name="Send it after all")
+    expect(again).to_be_disabled()
+    running.as_("wim").submit(late.id, "en", "Ready.")
+    running.as_("tomas").sign_off(late.id, "en", 1)
+    expect(page.get_by_text("Nothing is in its way any more")).to_be_visible()
+    expect(page.get_by_role("listitem").filter(has_text="Windlass (en): ")).to_contain_text("sign-off")
+    again.click()
+    said(page, "“Held back: On deck” has gone.")
+    assert running.as_("ida").read(late.id).title == "Windlass"
+
+
 def test_what_is_planned_is_moved_to_another_day_by_keys_and_by_hand(running: Running, open_as: Open) -> None:
     entry = running.signed("Dredging")
     moves = [{"id": entry.id, "locale": "en"}]

@@ -100,12 +100,23 @@ def unmet(conditions: Sequence[wire.release.UnmetCondition]) -> list[str]:
     ]
 
 
+def place(locale: str) -> Message | str:
+    """A locale as it is named beside a title: its tag, or that it is the shared fields."""
+    return said("cli.drawing.shared_fields") if locale == "*" else locale
+
+
 def _revision(number: int | None) -> Message:
     return said("cli.drawing.revision" if number else "cli.drawing.nothing", number=number)
 
 
-def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
-    """Moves of a dispatch, each before → after, with what blocks it."""
+def _after(item: wire.release.MoveLine, still_open: bool) -> Message:
+    """The revision that a move brings; while nothing is settled, that it is whatever is approved by then."""
+    waits = item.after is None and (still_open or item.follows) and item.head is not None
+    return said("cli.drawing.approved") if waits else _revision(item.after)
+
+
+def moves(items: Sequence[wire.release.MoveLine], *, still_open: bool = False) -> list[str]:
+    """Moves of a dispatch, each before → after, with what blocks it; one that is still open has no revisions yet."""
     lines: list[str] = []
     for item in items:
         lines.append(
@@ -113,9 +124,9 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
                 "cli.drawing.move_along" if item.along else "cli.drawing.move",
                 verb=word("move", item.verb),
                 title=item.title or said("common.untitled"),
-                where=said("cli.drawing.shared_fields") if item.locale == "*" else item.locale,
+                where=place(item.locale),
                 before=_revision(item.before),
-                after=_revision(item.after),
+                after=_after(item, still_open),
                 inside=said("cli.drawing.written") if item.strand else "",
             )
         )

@@ -276,14 +276,19 @@ class UndoAsk(Wire):
     note: str = ""
 
 
-class UnmetCondition(Wire):
+class UnmetCondition(UnmetAhead):
     """A condition of a gate that does not hold, and who could clear it."""
 
-    code: str
-    what: str
-    where: str
-    verb: str
     who: list[str]
+
+
+class HeldMove(Wire):
+    """A move that held its dispatch, and why."""
+
+    title: str
+    entry: str
+    locale: str
+    unmet: list[UnmetAhead]
 
 
 class SetValue(Wire):
@@ -413,7 +418,7 @@ class Dispatch(Shortened):
     ended_at: str | None
     late_by_seconds: float
     trouble: str = ""
-    held: list[dict[str, Any]]
+    held: list[HeldMove]
     review: DispatchReview | None = Field(description="The newest review of it as one.")
     moves: list[MoveLine]
 

@@ -19,17 +19,23 @@
   import UndoDialog from "./UndoDialog.svelte";
 
   /**
-   * What whoever looks may do with a dispatch. As was chosen beside it, a quiet period does not hold it (`override`).
+   * What whoever looks may do with a dispatch; what blocks it at its time, and whether the rest of it goes then. As was chosen beside it, a
+   * quiet period does not hold it (`override`).
    */
   interface Props {
     one: Dispatch;
     blocked: boolean;
+    restGoes: boolean;
     override: boolean;
   }
-  let { one, blocked, override = $bindable() }: Props = $props();
+  let { one, blocked, restGoes, override = $bindable() }: Props = $props();
   const queries = useQueryClient();
   const people = peopleQuery();
   const params = $derived({ path: { id: one.id } });
+  /** What is in the way at a time that is to come says nothing of now. */
+  const later = $derived(
+    ["open", "planned"].includes(one.state) && !!one.instant && new Date(one.instant) > new Date(),
+  );
   const may = (act: Dispatch["acts"][number]) => offers(one, act);
   let asking = $state<"" | "plan" | "replan" | "describe" | "undo">("");
   let asked = $state<WhenAsk | null>(null);
@@ -109,7 +115,7 @@
   {#if may("send") && one.count}
     <Button
       look={one.state === "held" || one.state === "failed" ? "main" : "plain"}
-      disabled={blocked || busy}
+      disabled={busy || (blocked && !restGoes && !later)}
       onclick={send}
       >{t(one.state === "held" || one.state === "failed" ? "dispatch.sendAfterAll" : "dispatch.send")}</Button
     >

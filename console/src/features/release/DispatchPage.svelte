@@ -125,14 +125,14 @@
   {#if one.undone_by}<p class="pb-3">
       <a href="/timetable/{one.undone_by}">{t("dispatch.undoneBy")}</a>
     </p>{/if}
-  <DispatchActs {one} blocked={inTheWay.length > 0} bind:override />
+  <DispatchActs {one} blocked={inTheWay.length > 0} restGoes={check.data?.rest_goes ?? false} bind:override />
   {#if one.trouble && one.state === "planned"}
     <div class="pb-3"><Alert kind="wrong">{t("timetable.trouble", { trouble: one.trouble })}</Alert></div>
   {/if}
   {#if one.state === "failed"}
     {#each one.held as held, n (n)}
       <div class="pb-3">
-        <Alert kind="wrong">{((held.unmet ?? []) as { what: string }[]).map((u) => u.what).join(" ")}</Alert>
+        <Alert kind="wrong">{held.unmet.map((u) => u.what).join(" ")}</Alert>
       </div>
     {/each}
   {/if}
@@ -143,10 +143,25 @@
       <h2 id="in-the-way" class="pb-2 text-lg font-semibold">{t("dispatch.inTheWay")}</h2>
       <MoveList moves={inTheWay} onCatchUp={one.state === "open" ? catching?.begin : undefined} />
       <CatchUpDialog bind:this={catching} onDone={() => queries.invalidateQueries()} />
+      {#if check.data?.rest_goes}<p class="pt-3">{t("dispatch.restGoes")}</p>{/if}
       {#if quietIn(inTheWay)}<div class="pt-3"><QuietOverride quiet bind:override /></div>{/if}
     </section>
   {:else if coming && check.data}
-    <p class="pb-3 text-moss" role="status">{t("plan.clear")}</p>
+    {#if one.state === "held"}
+      <p class="text-moss">{t("dispatch.wasHeld")}</p>
+      <ul class="list-disc ps-5 pb-2 text-moss">
+        {#each one.held as held, n (n)}
+          <li>
+            {held.title || t("list.untitled")} ({held.locale === "*" ? t("plan.shared") : held.locale}): {held.unmet
+              .map((u) => u.what)
+              .join(" ")}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    <p class="pb-3 text-moss" role="status">
+      {t(one.state === "held" ? "dispatch.clearByNow" : "plan.clear")}
+    </p>
   {/if}
   {#if coming && others.length}<p class="pb-3 text-moss">
       {t("dispatch.forOthers", { who: others.join(", ") })}

@@ -87,7 +87,7 @@
         {#if lateness(one)}<span class="text-sm text-straw">{lateness(one)}</span>{/if}
         {#each one.held.slice(0, 1) as first, n (n)}
           <span class="basis-full text-sm text-straw"
-            >{first.title}: {((first.unmet ?? []) as { what: string }[]).map((u) => u.what).join(" ")}</span
+            >{first.title}: {first.unmet.map((u) => u.what).join(" ")}</span
           >
         {/each}
       </li>

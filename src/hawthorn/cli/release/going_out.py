@@ -172,34 +172,49 @@ def _checked(found: wire.release.DispatchCheck) -> None:
     if not found.moves:
         tell("cli.dispatches.nothing_could_go")
     else:
-        tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
+        blocked = "cli.dispatches.rest_goes" if found.rest_goes else "cli.dispatches.it_is_blocked"
+        tell(blocked if found.blocked else "cli.dispatches.nothing_blocks_it")
 
 
 def shown(made: wire.release.Dispatch, as_json: bool) -> None:
     if as_json:
         print_json(made)
         return
-    code = "cli.dispatches.dispatch_late" if made.late_by_seconds else "cli.dispatches.dispatch"
-    late = round(made.late_by_seconds or 0)
-    state = drawing.word("dispatch", made.state)
-    tell(code, name=made.name, state=state, at=drawing.when(made.instant), seconds=late)
+    late = round(made.late_by_seconds) if made.state in ("gone", "undone") else 0
+    about = {
+        "name": made.name,
+        "state": drawing.word("dispatch", made.state),
+        "at": drawing.when(made.instant),
+    }
+    if late:
+        tell(
+            "cli.dispatches.dispatch_late" if late >= 60 else "cli.dispatches.dispatch_just_late",
+            seconds=late,
+            **about,
+        )
+    else:
+        tell("cli.dispatches.dispatch", **about)
     if made.note:
         tell("cli.dispatches.note", note=made.note)
     if made.review is not None:
-        about = made.review
-        why = said("cli.dispatches.because", text=about.reason or about.note)
+        one = made.review
+        why = said("cli.dispatches.because", text=one.reason or one.note)
         tell(
             "cli.dispatches.review",
-            outcome=about.outcome,
-            by=about.decided_by or about.by,
-            at=drawing.when(about.decided_at or about.at),
-            why=why if about.reason or about.note else "",
+            outcome=one.outcome,
+            by=one.decided_by or one.by,
+            at=drawing.when(one.decided_at or one.at),
+            why=why if one.reason or one.note else "",
         )
-    for line in drawing.moves(made.moves):
+    for line in drawing.moves(made.moves, still_open=made.state == "open"):
         out.print(line)
     for held in made.held:
-        for condition in held["unmet"]:
-            tell("cli.dispatches.held", title=held["title"], what=condition["what"])
+        for condition in held.unmet:
+            said_of = {"title": held.title, "what": condition.what}
+            if held.locale:
+                tell("cli.dispatches.held_in", where=drawing.place(held.locale), **said_of)
+            else:
+                tell("cli.dispatches.held", **said_of)
     out.print(f"  [dim]{made.id}[/dim]")
 
 

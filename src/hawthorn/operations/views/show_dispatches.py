@@ -261,12 +261,12 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> MoveLine:
 
 def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
     """A dispatch with its moves, and for a planned one what would hold it now."""
-    moves = move_store.moves(view.conn, row.id, -1 if whole else 20)
+    kept = move_store.moves(view.conn, row.id, -1 if whole else 20)
     unmet: dict[int, list[Unmet]] = {}
-    if row.state == "planned" and whole and len(moves) <= 500:
+    if row.state == "planned" and whole and len(kept) <= 500:
         lines = going.lines_of(view, row.id)
         planning.plan_lines(view, lines, row.at, beside=row.id, quiet_at=going.quiet_at_of(row, row.at))
-        unmet = _unmet_of(moves, lines)
+        unmet = _unmet_of(kept, lines)
     inside = strand_store.of_dispatch(view.conn, row.id)
     written, heads = {s.edition: s.name for s in inside}, {s.edition: s.head for s in inside}
     numbers = revisions.numbers(view.conn, set(heads.values()))
@@ -307,14 +307,14 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
                 "before": _before(row.state, m),
                 "after": m.number if m.number is not None else numbers.get(heads.get(m.edition, 0)),
                 "stage": m.stage_name,
-                "head": m.head,
+                "head": m.head if m.verb in moves.LEADING else None,
                 "follows": bool(m.follows),
                 "along": bool(m.along),
                 **_carried(view, m.verb, m.type, requested.payload_of(m), m.locale, m.revision),
                 "strand": written.get(m.edition, ""),
                 "unmet": [{**planning.condition(view, u), "who": []} for u in unmet.get(m.edition, ())],
             }
-            for m in moves
+            for m in kept
         ],
     }
 
