@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import BadTime, GateUnmet, Invalid
-from hawthorn.core.timeline import iso
-from hawthorn.operations.release import quiet_periods, records, spreading
+from hawthorn.core import timeline
+from hawthorn.core.errors import BadTime, GateUnmet, HawthornError, Invalid
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.release import dispatches, quiet_periods, records, spreading, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.release.spreading import Spread
 from hawthorn.store import dispatches as store
 from tests.service.made import House
+from tests.service.test_limited import SHEET
+from tests.service.test_workflows import flow
 
 
 @pytest.fixture
@@ -122,3 +127,76 @@ def test_nothing_and_too_much_are_refused(house: House) -> None:
     many = [MoveRequest(f"{n}", "en") for n in range(spreading.MOST + 1)]
     with pytest.raises(Invalid, match="366"):
         house.do("ida", lambda a: spreading.plan(a, many, Spread("2027-02-01")))
+
+
+# -- what is said of it before ------------------------------------------------------------------------------------
+
+
+def sheet(house: House, title: str, **fields: Any) -> str:
+    return house.do("ida", lambda a: entries.start(a, "sheet", "en", {"title": title, **fields}))
+
+
+def hourly(house: House) -> Spread:
+    begins = timeline.wall_at(house.clock.at + 3600 * SECOND, "UTC")
+    return Spread(timeline.wall_text(begins), "UTC", "FREQ=HOURLY")
+
+
+def said_of(house: House, pages: list[str]) -> list[list[str]]:
+    """What is said against each step, in words."""
+
+    def look(view: Any) -> list[list[str]]:
+        found = spreading.check(view, [MoveRequest(p, "en") for p in pages], hourly(house))
+        return [[view.say(u.what) for x in one.lines for u in x.unmet] for _, one in found]
+
+    return house.desk.read(house.who("ida"), look)
+
+
+@pytest.fixture
+def sheets(house: House) -> House:
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=0)))
+    house.do("ida", lambda a: changing.define_type(a, {**SHEET, "workflow": "standard"}))
+    return house
+
+
+def test_a_page_goes_after_the_one_that_it_lies_below_and_one_that_it_refers_to(sheets: House) -> None:
+    hall = sheet(sheets, "Hall")
+    lamp = sheet(sheets, "Lamp", below=hall)
+    note = sheet(sheets, "Note", about=[lamp])
+    assert said_of(sheets, [hall, lamp, note]) == [[], [], []]
+    assert said_of(sheets, [note, lamp, hall])[0] == [
+        "It refers to “Lamp”, which is not out and does not go along."
+    ]
+    plan(sheets, [hall, lamp, note], hourly(sheets))
+    sheets.later(4 * 3600)
+    assert all(sheets.is_out(page) for page in (hall, lamp, note))
+
+
+def test_what_goes_later_does_not_take_the_address_of_what_goes_before(sheets: House) -> None:
+    pages = [sheet(sheets, title, slug="fog") for title in ("Fog", "Mist")]
+    pages.append(sheet(sheets, "Haze"))
+    assert said_of(sheets, pages) == [[], ["“Fog”, which goes before it, takes the address “fog”."], []]
+    with pytest.raises(GateUnmet, match="is planned with the address"):
+        plan(sheets, pages, hourly(sheets))
+    assert count(sheets) == 0
+
+
+@pytest.mark.parametrize("seed", [0, 1, 3])
+def test_what_is_said_of_a_spread_is_what_becomes_of_it(sheets: House, seed: int) -> None:
+    pick, pages = random.Random(seed), list[str]()
+    for n in range(5):
+        fields: dict[str, Any] = {"slug": f"s{pick.randrange(6)}"}
+        if pages and pick.random() < 0.5:
+            fields["below"] = pick.choice(pages)
+        if pages and pick.random() < 0.4:
+            fields["about"] = [pick.choice(pages)]
+        pages.append(sheet(sheets, f"Page {n}", **fields))
+    sheets.would_end("ida", lambda a: dispatches.make(a, [MoveRequest(pages[0], "en")]))
+    seen: set[bool] = set()
+    for _ in range(12):
+        some = pick.sample(pages, pick.choice([2, 3, 4]))
+        wanted, requests = hourly(sheets), [MoveRequest(p, "en") for p in some]
+        refused = any(said_of(sheets, some))
+        error: HawthornError | None = sheets.would_end("ida", lambda a: spreading.plan(a, requests, wanted))  # noqa: B023
+        assert isinstance(error, GateUnmet) == refused, (error, said_of(sheets, some))
+        seen.add(refused)
+    assert seen == {True, False}

@@ -49,16 +49,18 @@ def check(
     override_quiet: bool = False,
     timed: bool | None = None,
     partial: bool = False,
+    coming: Collection[tuple[int, str]] = (),
 ) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
-    is said. Of one that is `partial` what is in the way is held back, where anything is left that goes."""
+    is said. Of one that is `partial` what is in the way is held back, where anything is left that goes. `coming` are
+    entries with the locales that would be planned to be out by then, too."""
     lines = requested.gathered(view, requests, beside) if beside else requested.asked(view, requests)
     instant = view.now if at is None else at
     needs: list[Need] = []
     quiet_at = None if override_quiet else instant
     for _ in range(_DEEPEST):
-        plan_lines(view, lines, instant, planning=True, beside=beside, quiet_at=quiet_at)
+        plan_lines(view, lines, instant, planning=True, beside=beside, quiet_at=quiet_at, coming=coming)
         needs = _needs(view, lines)
         if not with_needs or not needs:
             break
@@ -168,9 +170,11 @@ def plan_lines(
     beside: int = 0,
     reviving: Collection[str] = (),
     quiet_at: int | None = None,
+    coming: Collection[tuple[int, str]] = (),
 ) -> Plan:
     """Plan the lines against what stands, filling in what is unmet for each; `beside` is the dispatch itself, where it is one
-    already, `reviving` are removed entries that come back, and `quiet_at` is when a quiet period would hold them, where one may."""
+    already, `reviving` are removed entries that come back, `quiet_at` is when a quiet period would hold them, where one may, and `coming`
+    what will be out by then besides what is planned."""
     for line in lines:
         line.unmet = [line.stuck] if line.stuck is not None else []
     lines = [x for x in lines if x.stuck is None]
@@ -181,7 +185,7 @@ def plan_lines(
         if weighs and x.revision is not None
     ]
     about = facts.of_editions(view, leading, [x.about for x in lines if x.about is not None])
-    before = gates.moved_by(view.conn, moves.OUT, instant, beside)
+    before = {*gates.moved_by(view.conn, moves.OUT, instant, beside), *coming}
     also = {entry for entry, _ in before}
     gone = _leaving(view, lines)
     asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning, leaving=gone)

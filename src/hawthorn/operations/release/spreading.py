@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
+from dataclasses import replace
 from datetime import date
 
 from hawthorn.core import naming, recurrence, timeline
@@ -11,9 +13,10 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.release import dispatches, planning, times
-from hawthorn.operations.release.lines import DispatchCheck, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
+from hawthorn.store import entries
 
 MOST = 366
 """So many times one spread takes."""
@@ -64,11 +67,37 @@ def steps(view: View, requests: Sequence[MoveRequest], wanted: Spread) -> list[S
 
 
 def check(view: View, requests: Sequence[MoveRequest], wanted: Spread) -> list[tuple[Step, DispatchCheck]]:
-    """Each step with what it would do and what blocks it; nothing is planned."""
-    return [
-        (step, planning.check(view, step.requests, at=step.when.instant, asking=False))
-        for step in steps(view, requests, wanted)
-    ]
+    """Each step with what it would do and what blocks it, once those before it have gone; nothing is planned."""
+    found: list[tuple[Step, DispatchCheck]] = []
+    coming: set[tuple[int, str]] = set()
+    for step in steps(view, requests, wanted):
+        one = planning.check(view, step.requests, at=step.when.instant, asking=False, coming=coming)
+        found.append((step, one))
+        coming |= {(_entry(view, line), line.locale) for line in one.lines if line.does.outs and line.leads}
+    _say_what_meets(view, found)
+    return found
+
+
+def _entry(view: View, line: Line) -> int:
+    row = entries.even_removed(view.conn, line.uuid)
+    assert row is not None
+    return row.id
+
+
+def _say_what_meets(view: View, found: Sequence[tuple[Step, DispatchCheck]]) -> None:
+    """Say of what goes later that it wants the address that something before it takes."""
+    lines = [copy(line) for _, one in found for line in one.lines]
+    planning.plan_lines(view, lines, found[-1][0].when.instant)
+    first: dict[str, str] = {}
+    for alone, beside in zip((x for _, one in found for x in one.lines), lines, strict=True):
+        for unmet in beside.unmet:
+            if unmet.what.code != "unmet.address_wanted_twice":
+                continue
+            slug = str(unmet.what.facts["slug"])
+            if slug in first and not any(u.code == unmet.code for u in alone.unmet):
+                what = said("unmet.address_before", entry=first[slug], slug=slug)
+                alone.unmet.append(replace(unmet, what=what))
+            first.setdefault(slug, beside.title)
 
 
 def plan(
