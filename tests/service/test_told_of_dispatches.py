@@ -436,3 +436,55 @@ def test_who_comes_to_an_address_later_is_not_in_the_way_of_whoever_leaves_it_by
     house.later(4 * HOUR / SECOND)
     assert not house.is_out(one)
     assert house.is_out(two)
+
+
+def with_price(house: House) -> str:
+    """A page that is out, whose shared fields have moved on since."""
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=0)))
+    values = {"title": "Fog", "price": "1"}
+    page = house.do("ida", lambda a: entries.start(a, "sheet", "en", values))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    house.do("ida", lambda a: entries.save(a, page, "en", {"price": "2"}, entries.base_now(a, page, "en")))
+    return page
+
+
+def priced(page: str) -> list[MoveRequest]:
+    """What would bring out a change of shared fields alone, in every way."""
+    fields = {"fields": {"price": "3"}}
+    return [MoveRequest(page, "*"), MoveRequest(page, "en"), MoveRequest(page, "en", "set", payload=fields)]
+
+
+def test_shared_fields_alone_wait_for_the_end_of_a_quiet_period_too(house: House) -> None:
+    page = with_price(house)
+    before = [plan(house, request) for request in priced(page)[:2]]
+    back = plan(house, MoveRequest(page, "en", "withdraw"), hours=2)
+    ends = house.clock.at + 9 * HOUR
+    since, until = (timeline.wall_text(timeline.wall_at(at, "UTC")) for at in (house.clock.at, ends))
+    _, told = house.desk.read(
+        house.who("ida"), lambda v: quiet_periods.planned_in(v, Times(since, until, "UTC", "", "Hush"))
+    )
+    assert {one.uuid for one in told} == {*before}, "what leaves is held by nothing"
+    hush(house, house.clock.at, ends)
+    at = When(instant=iso(house.clock.at + HOUR))
+    for request in priced(page):
+        for when in (None, at):
+            error = by_now(house, lambda a: dispatches.make(a, [request], when))  # noqa: B023
+            assert isinstance(error, GateUnmet), request
+            assert said_by(error) == {(page, "*", "quiet")}, "of the text the same stands there already"
+    house.later(HOUR / SECOND)
+    assert [house.state(one) for one in before] == ["held", "held"]
+    house.later(HOUR / SECOND)
+    assert house.state(back) == "gone"
+
+
+def test_what_has_to_be_planned_has_to_be_in_its_shared_fields_too(house: House) -> None:
+    page = with_price(house)
+    house.do("ida", lambda a: changing.define_type(a, kind(needs_date=True)))
+    for request in priced(page):
+        error = by_now(house, lambda a: dispatches.make(a, [request]))  # noqa: B023
+        assert isinstance(error, GateUnmet), request
+        assert said_by(error) == {(page, "*", "no-date")}, "of the text the same stands there already"
+    plan(house, MoveRequest(page, "*"))
+    house.later(2 * HOUR / SECOND)
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM dispatch WHERE state = 'gone'").fetchone()[0] == 2

@@ -314,8 +314,7 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
 def _ask_for_time(view: View, row: Dispatch, lines: Sequence[Line]) -> None:
     """Say what speaks against going now, before the time that was planned, where a type wants one; what was held has had its time."""
     if row.state == "planned" and row.at > view.now:
-        for line in lines:
-            line.unmet += planning.dateless(view, line)
+        planning.ask_for_time(view, lines)
 
 
 def _rest_goes(view: View, row: Dispatch, lines: list[Line], at: int, quiet_at: int | None) -> bool:

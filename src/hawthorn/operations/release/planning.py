@@ -67,6 +67,8 @@ def check(
         for need in needs:
             requested.lines_for(view, MoveRequest(need.id, need.locale, need.verb), lines, True)
     rest = partial and rest_goes(view, lines, instant, beside=beside, quiet_at=quiet_at)
+    if not (at is not None if timed is None else timed):
+        ask_for_time(view, lines)
     known: dict[str, tuple[Entry, bool]] = {}
     for line in lines:
         if line.stuck is not None:
@@ -77,8 +79,6 @@ def check(
             known[line.uuid] = row, standings.stood(view.conn, row.id)
         entry, stood = known[line.uuid]
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-        if not (at is not None if timed is None else timed):
-            line.unmet += dateless(view, line)
         verb = line.does.asks(stood)
         if asking:
             permission.require(view, verb, about)
@@ -89,11 +89,24 @@ def check(
     return DispatchCheck(lines, needs, warnings, _also(view, lines, beside), rest)
 
 
-def dateless(view: View, line: Line) -> list[Unmet]:
-    """What speaks against releasing something at once whose type wants a planned time."""
-    wants = line.does.rests and line.locale != COMMON and view.setup.types[line.type].policy.needs_date
-    there = line.before is not None and line.before == line.after
-    return [Unmet("no-date", said("unmet.no_date"), "", "release")] if wants and not there else []
+def ask_for_time(view: View, lines: Sequence[Line]) -> None:
+    """Say what speaks against releasing at once what a type wants planned."""
+    wants = [
+        x.stuck is None
+        and x.does.rests
+        and view.setup.types[x.type].policy.needs_date
+        and (x.before is None or x.before != x.after)
+        for x in lines
+    ]
+    for line in _told_once(lines, wants):
+        line.unmet.append(Unmet("no-date", said("unmet.no_date"), "", "release"))
+
+
+def _told_once(lines: Sequence[Line], wanted: Sequence[bool]) -> list[Line]:
+    """Of the lines that something is said of, those where it is said: of shared fields only where they go without a text of theirs."""
+    said_of = [x for x, wants in zip(lines, wanted, strict=True) if wants]
+    texts = {x.uuid for x in said_of if x.locale != COMMON}
+    return [x for x in said_of if x.locale != COMMON or x.uuid not in texts]
 
 
 def rest_of(
@@ -216,10 +229,10 @@ def plan_lines(
         found.append(line.move(n, here, unmet=why))
     stop = quiet_periods.stopping(view, lines, quiet_at) if quiet_at is not None else None
     if stop is not None:
+        rests = [x.does.rests and not one.stands_there for one, x in zip(found, lines, strict=True)]
+        stopped = {x.edition for x in _told_once(lines, rests)}
         found = [
-            replace(one, unmet=(*one.unmet, stop))
-            if line.does.rests and line.locale != COMMON and not one.stands_there
-            else one
+            replace(one, unmet=(*one.unmet, stop)) if line.edition in stopped else one
             for one, line in zip(found, lines, strict=True)
         ]
     planned = dispatch.plan(found)

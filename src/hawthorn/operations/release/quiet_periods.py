@@ -136,7 +136,8 @@ def planned_in(view: View, times: Times) -> tuple[tuple[int, int] | None, list[D
         return None, []
     allowed, values = permission.readable_sql(view, "e", "x")
     rows = dispatches.between(view.conn, found[0], found[1], _SHOWN, allowed, values)
-    return found, [row for row in rows if row.state == "planned" and row.quiet_by is None]
+    resting = {id for id, _ in dispatches.may_rest(view.conn)}
+    return found, [row for row in rows if row.id in resting]
 
 
 def stopping(view: View, lines: Sequence[Line], instant: int) -> Unmet | None:
