@@ -18,7 +18,7 @@ from hawthorn.core.kinds.base import KINDS
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH, parts
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.release.workflows import Impact
+from hawthorn.operations.release.workflow_effects import Impact
 from hawthorn.operations.views import health
 
 SAYING = {

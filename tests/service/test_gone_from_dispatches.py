@@ -13,7 +13,16 @@ from hawthorn.core.errors import GateUnmet, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.release import dispatches, gathering, records, review, reviewing, undoing, workflows
+from hawthorn.operations.release import (
+    dispatches,
+    gathering,
+    records,
+    review,
+    reviewing,
+    undoing,
+    workflow_effects,
+    workflows,
+)
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import my_work, show, show_dispatches
@@ -108,7 +117,7 @@ def test_a_stage_that_goes_holds_what_is_to_go_there_and_says_so_before(house: H
             When(instant=iso(house.clock.at + 600 * SECOND)),
         ),
     )
-    said = house.desk.read(house.who("ida"), lambda v: workflows.check(v, flow("standard")).effects)
+    said = house.desk.read(house.who("ida"), lambda v: workflow_effects.check(v, flow("standard")).effects)
     assert [e.editions for e in said if "planned to go to Law" in e.what] == [2]
     house.do("ida", lambda a: workflows.define(a, flow("standard")))
     assert unmet(house, made) == [("Salt", "en", ["no-stage"])]

@@ -10,13 +10,14 @@ from typing import Any
 import pytest
 
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.followers.mail import Mail
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.release import dispatches, overriding, review, workflows
-from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release import dispatches, overriding, review, workflow_effects, workflows
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
 from hawthorn.operations.views.health import health
@@ -159,7 +160,7 @@ def test_a_changed_workflow_moves_what_stands_by_stage_name_and_says_so_first(ho
     house.do("wim", lambda a: review.submit(a, waiting, "en", "Please."))
     sign(house, "oda", waiting)
     shorter = flow("standard")
-    impact = house.desk.read(house.who("ida"), lambda v: workflows.check(v, shorter))
+    impact = house.desk.read(house.who("ida"), lambda v: workflow_effects.check(v, shorter))
     assert impact.editions == 1
     assert impact.effects[0].what == "What stands at Law moves to Review and waits there."
     assert impact.effects[0].examples[0]["title"] == "Waits"
@@ -179,6 +180,29 @@ def test_a_changed_workflow_moves_what_stands_by_stage_name_and_says_so_first(ho
     assert ("workflow.moved", "person") in house.events()
 
 
+def test_gates_that_ask_for_more_say_what_is_planned_and_lacks_it_before_it_is_held(house: House) -> None:
+    fog, salt, rope = house.signed("Fog"), house.signed("Salt"), house.page("Rope")
+    sign(house, "rhea", salt)
+    planned = [house.plan([page], 600) for page in (fog, salt)]
+    when = When(instant=iso(house.clock.at + 600 * SECOND))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(rope, "en", follows=True)], when))
+
+    def lacking(definition: dict[str, Any]) -> list[tuple[int, list[str]]]:
+        found = house.desk.read(house.who("ida"), lambda v: workflow_effects.check(v, definition)).effects
+        said_of = [e for e in found if e.what.startswith("What is planned lacks")]
+        return [(e.editions, [x["title"] for x in e.examples]) for e in said_of]
+
+    twice = flow("standard", sign_offs=2)
+    assert lacking(twice) == [(1, ["Fog"])], "what lacks a sign-off already is none of this change"
+    assert lacking(flow("standard", sign_offs=1)) == lacking(flow("other", sign_offs=2)) == []
+    ends = flow("standard", LAW, checks=["required", "references", "end"])
+    assert lacking(ends) == [(3, ["Fog", "Salt", "Rope"])]
+    assert lacking(flow("standard", {"name": "law", "gate": {"sign_offs": 1}})) == [(2, ["Fog", "Salt"])]
+    define(house, twice)
+    house.later(700)
+    assert [house.state(one) for one in planned] == ["held", "gone"]
+
+
 def test_what_waits_without_a_stage_below_goes_back_to_draft(house: House) -> None:
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
@@ -187,7 +211,7 @@ def test_what_waits_without_a_stage_below_goes_back_to_draft(house: House) -> No
         "label": "Bare",
         "stages": [DRAFT, {"name": "release", "gate": {"sign_offs": 0}}],
     }
-    impact = house.desk.read(house.who("ida"), lambda v: workflows.check(v, bare))
+    impact = house.desk.read(house.who("ida"), lambda v: workflow_effects.check(v, bare))
     assert impact.effects[0].what == "What stands at Review goes back to draft."
     define(house, bare)
     assert [s for s, _, _, until in house.standing(page) if until is None] == []

@@ -37,14 +37,6 @@ class AskedMove:
 
 
 @dataclass(frozen=True, slots=True)
-class MoveAhead(AskedMove):
-    """A move that is planned, with the dispatch that it goes with and when that does."""
-
-    dispatch: int
-    instant: int
-
-
-@dataclass(frozen=True, slots=True)
 class Move:
     """One move of a dispatch: what it moves, and the numbers of the revisions that it took away and put where it goes, and of
     the one that stands there now."""
@@ -118,23 +110,6 @@ class MovedBetween:
 
 
 @dataclass(frozen=True, slots=True)
-class PlannedBy:
-    """A move that is planned by an instant."""
-
-    edition: int
-    verb: str
-    stage: int
-    revision: int | None
-    dispatch: int
-    instant: int
-    locale: str
-    entry: int
-    uuid: str
-    type: str
-    source_locale: str
-
-
-@dataclass(frozen=True, slots=True)
 class MovedItem:
     """A move as the log tells of it; `entry` is a UUID, `revision` a number of the records."""
 
@@ -183,7 +158,7 @@ _TITLE = (
     "coalesce(nullif(y.title, ''), (SELECT z.title FROM edition o JOIN summary z ON z.edition = o.id "
     "WHERE o.entry = e.id AND o.locale = e.source_locale), '')"
 )
-_TITLED = "LEFT JOIN summary y ON y.edition = d.id"
+TITLED = "LEFT JOIN summary y ON y.edition = d.id"
 """What an edition is called; shared fields as their source is. Of `d` in `e`."""
 
 
@@ -315,10 +290,11 @@ def kinds(conn: sqlite3.Connection, dispatch: int) -> list[MovedKind]:
     )
 
 
-_ASKED = (
+ASKED = (
     "m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.id AS entry, e.uuid, "
     f"e.type, e.source_locale, e.section, e.removed_at, e.archived_at, {_TITLE} AS title"
 )
+"""A move as it was asked for, of the move `m`, its edition `d` and its entry `e`, with what it is called (`TITLED`)."""
 
 
 def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
@@ -326,8 +302,8 @@ def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
     return shaped.every(
         AskedMove,
         conn.execute(
-            f"SELECT {_ASKED} FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
-            f"{_TITLED} WHERE m.dispatch = ? ORDER BY m.ord",
+            f"SELECT {ASKED} FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            f"{TITLED} WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
         ),
     )
@@ -338,36 +314,9 @@ def asked_of(conn: sqlite3.Connection, dispatch: int, entry: int) -> list[AskedM
     return shaped.every(
         AskedMove,
         conn.execute(
-            f"SELECT {_ASKED} FROM edition d CROSS JOIN move m ON m.edition = d.id AND m.dispatch = ?1 JOIN entry e ON e.id = d.entry "
-            f"{_TITLED} WHERE d.entry = ?2 ORDER BY m.ord",
+            f"SELECT {ASKED} FROM edition d CROSS JOIN move m ON m.edition = d.id AND m.dispatch = ?1 JOIN entry e ON e.id = d.entry "
+            f"{TITLED} WHERE d.entry = ?2 ORDER BY m.ord",
             (dispatch, entry),
-        ),
-    )
-
-
-def ahead(conn: sqlite3.Connection, entries: Collection[int], until: int) -> list[MoveAhead]:
-    """The planned moves of some entries that go until an instant, in the order in which they will."""
-    return shaped.every(
-        MoveAhead,
-        conn.execute(
-            f"SELECT {_ASKED}, p.id AS dispatch, p.instant FROM json_each(?1) j CROSS JOIN edition d ON d.entry = j.value "
-            f"CROSS JOIN move m ON m.edition = d.id JOIN dispatch p ON p.id = m.dispatch JOIN entry e ON e.id = d.entry {_TITLED} "
-            f"WHERE p.state = 'planned' AND p.instant <= ?2 AND {dispatches.GOES} ORDER BY p.instant, p.id, m.ord",
-            (json.dumps([*entries]), until),
-        ),
-    )
-
-
-def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
-    """The planned moves that go until an instant, soonest first, each with its entry."""
-    return shaped.every(
-        PlannedBy,
-        conn.execute(
-            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
-            "e.source_locale FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
-            "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? "
-            f"AND {dispatches.GOES} ORDER BY p.instant, p.id, m.ord",
-            (instant,),
         ),
     )
 
@@ -385,7 +334,7 @@ def changed(conn: sqlite3.Connection, id: int) -> list[Changed]:
             f"{there.format('revision', 't.opened_by = ?1')} AS put, {there.format('revision', 't.until IS NULL')} AS stands, "
             f"{there.format('revision', 't.until IS NULL')} IS {there.format('revision', 't.opened_by = ?1')} AS as_left, "
             f"d.locale, e.id AS entry, e.uuid, e.type, {_TITLE} AS title FROM k JOIN edition d ON d.id = k.edition "
-            f"JOIN entry e ON e.id = d.entry {_TITLED} ORDER BY k.ord, k.stage",
+            f"JOIN entry e ON e.id = d.entry {TITLED} ORDER BY k.ord, k.stage",
             (id,),
         ),
     )
@@ -444,20 +393,6 @@ def moved_between(
             "WHERE d.instant > ? AND d.instant <= ? AND d.state IN ('gone', 'undone', 'planned') AND m.edition > ? "
             "GROUP BY m.edition ORDER BY m.edition LIMIT ?",
             (since, until, after, limit),
-        ),
-    )
-
-
-def listed_by(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -> list[PlannedBy]:
-    """The moves of a dispatch that bring editions to readers, each with its entry."""
-    return shaped.every(
-        PlannedBy,
-        conn.execute(
-            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, coalesce(p.instant, 0) AS instant, d.locale, "
-            "e.id AS entry, e.uuid, e.type, e.source_locale FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id "
-            "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
-            "WHERE p.id = ? AND d.locale <> '*' ORDER BY m.ord",
-            (json.dumps(list(verbs)), dispatch),
         ),
     )
 

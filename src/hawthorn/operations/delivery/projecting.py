@@ -13,7 +13,7 @@ from hawthorn.core.timeline import Standing
 from hawthorn.operations.release import foreseen
 from hawthorn.operations.release.foreseen import Stand
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, revisions, standings
+from hawthorn.store import dispatches, entries, moves_ahead, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.outline import Place
@@ -128,7 +128,7 @@ def _moved(view: View, where: Ahead) -> Iterable[int]:
     """The entries that what is to come moves."""
     if where.dispatch:
         return move_store.entries(view.conn, where.dispatch)
-    return dict.fromkeys(m.entry for m in move_store.planned_by(view.conn, where.at or view.now))
+    return dict.fromkeys(m.entry for m in moves_ahead.planned_by(view.conn, where.at or view.now))
 
 
 def instant_of(view: View, dispatch: int) -> int:

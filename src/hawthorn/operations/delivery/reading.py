@@ -16,10 +16,9 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import limiting, projecting
 from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, listings, outline, revisions, standings, strands
-from hawthorn.store import moves as move_store
+from hawthorn.store import entries, listings, moves_ahead, outline, revisions, standings, strands
 from hawthorn.store.entries import DRAFT_STRAND, Entry
-from hawthorn.store.moves import PlannedBy
+from hawthorn.store.moves_ahead import PlannedBy
 from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -434,11 +433,11 @@ def _candidates(
     if where.dispatch:
         ahead = [
             replace(row, instant=projecting.instant_of(view, where.dispatch))
-            for row in move_store.listed_by(view.conn, where.dispatch, moves.OUT)
+            for row in moves_ahead.listed_by(view.conn, where.dispatch, moves.OUT)
         ]
         found = _with_planned(ahead, types, tags, found, start, limit, alone)
     elif where.at is not None and where.at > view.now:
-        ahead = move_store.planned_by(view.conn, where.at)
+        ahead = moves_ahead.planned_by(view.conn, where.at)
         found = _with_planned(ahead, types, tags, found, start, limit, alone)
     return found
 

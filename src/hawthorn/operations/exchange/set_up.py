@@ -22,7 +22,7 @@ from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as locale_acts
 from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.media import renditions
-from hawthorn.operations.release import workflows
+from hawthorn.operations.release import workflow_effects, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import bureaus
 from hawthorn.operations.translation.bureaus import BureauDetails
@@ -351,7 +351,7 @@ def _type_effects(view: View, some: Sequence[Definition]) -> Iterator[str]:
 
 def _workflow_effects(view: View, some: Sequence[Definition]) -> Iterator[str]:
     for one in some:
-        for effect in workflows.check(view, one).effects:
+        for effect in workflow_effects.check(view, one).effects:
             yield view.say("changing.so_many", what=effect.what, count=effect.editions)
 
 

@@ -14,8 +14,7 @@ from hawthorn.core.timeline import Standing
 from hawthorn.operations.release import requested
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, gates, packages, standings
-from hawthorn.store import moves as move_store
+from hawthorn.store import dispatches, entries, gates, moves_ahead, packages, standings
 from hawthorn.store.packages import EditionKept
 from hawthorn.store.standings import RELEASE
 
@@ -26,7 +25,7 @@ Stand = dict[int, dict[int, Standing]]
 def by(view: View, some: Collection[int], until: int) -> Stand | None:
     """What stands of all editions of some entries by an instant, once all that is planned until then has gone; None where nothing is planned
     for any of them. Those for which nothing is are not among it."""
-    planned = move_store.ahead(view.conn, some, until)
+    planned = moves_ahead.ahead(view.conn, some, until)
     if not planned:
         return None
     found = _Ahead(view, {m.entry for m in planned})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import field, replace
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import expressions, shapes, workflow
@@ -61,24 +61,7 @@ class Flows:
 
 
 @dataclass(frozen=True, slots=True)
-class Effect:
-    """One thing that a change of workflows would do: to how many editions, with some of them by name."""
-
-    what: str
-    editions: int = 0
-    examples: tuple[dict[str, str], ...] = ()
-
-
-@dataclass(slots=True)
-class Impact:
-    """What a change of workflows would do to what stands."""
-
-    effects: list[Effect] = field(default_factory=list)
-    editions: int = 0
-
-
-@dataclass(frozen=True, slots=True)
-class _Displaced:
+class Displaced:
     """An edition that stands or waits at a stage which its workflow will not have; `goal` is where it goes, or nothing."""
 
     edition: int
@@ -88,26 +71,19 @@ class _Displaced:
     goal: int | None
 
 
-def check(view: View, definition: Mapping[str, Any]) -> Impact:
-    """What a definition of a workflow would do to what stands; nothing is changed."""
-    permission.require(view, "configure", Subject())
-    made = _made(view, definition)
-    return _impact(view, _with(view, made), made)
-
-
 def define(act: Act, definition: Mapping[str, Any]) -> Workflow:
     """Define a workflow, or a new version of one; what stands at a stage that is no more moves to the one below it.
 
     A definition that names its `version` must name the one in force: then exactly what was looked at is changed.
     """
     permission.require(act, "configure", Subject())
-    made = _made(act, definition)
+    made = made_of(act, definition)
     before = act.setup.workflows.get(made.name)
     given = definition.get("version")
     if before is not None and given is not None and given != before.version:
         raise StaleRevision("workflows.stale", name=before.label, version=before.version, given=given)
     made = replace(made, version=store.last_version(act.conn, made.name) + 1)
-    moved = _displaced(act, _with(act, made))
+    moved = displaced(act, with_one(act, made))
     store.add_workflow(act.conn, made, act.now)
     act.event(
         "workflow.defined",
@@ -132,18 +108,11 @@ def end(act: Act, name: str) -> None:
     act.event("workflow.ended", [], {"workflow": name})
 
 
-def check_choices(view: View, given: Sequence[Mapping[str, Any]]) -> Impact:
-    """What other choices of workflows would do to what stands; nothing is changed."""
-    permission.require(view, "configure", Subject())
-    made = _choices(view, given)
-    return _impact(view, replace(view.setup, choices=made), None)
-
-
 def set_choices(act: Act, given: Sequence[Mapping[str, Any]]) -> None:
     """Choose workflows by type, locale and section, in place of what was chosen before."""
     permission.require(act, "configure", Subject())
-    made = _choices(act, given)
-    moved = _displaced(act, replace(act.setup, choices=made))
+    made = choices_of(act, given)
+    moved = displaced(act, replace(act.setup, choices=made))
     store.set_choices(act.conn, made)
     act.event("workflow.chosen", [], {"choices": [dict(g) for g in given]})
     _changed(act, moved, "")
@@ -159,16 +128,16 @@ def restand(act: Act, some: Iterable[int]) -> None:
 def stand_as_now(act: Act, some: Iterable[int]) -> None:
     """Move what stands of entries at a stage that their workflow has no more, as that changed meanwhile."""
     ids = set(some)
-    _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
+    _apply(act, [d for d in displaced(act, act.setup) if d.entry in ids], "")
 
 
 def follow_type(act: Act, kind: ContentType) -> None:
     """Move what stands of a type that names another workflow now."""
     then = replace(act.setup, types={**act.setup.types, kind.name: kind})
-    _apply(act, _displaced(act, then), kind.label)
+    _apply(act, displaced(act, then), kind.label)
 
 
-def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
+def _changed(act: Act, moved: Sequence[Displaced], label: str) -> None:
     setup_changed(act)
     stages = store.stages(act.conn)
     act.setup = replace(
@@ -183,7 +152,7 @@ def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
     _apply(act, moved, label)
 
 
-def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
+def _apply(act: Act, moved: Sequence[Displaced], label: str) -> None:
     """Close what stands where its workflow has no stage, and open it at the stage below, where it waits again."""
     closing: list[Standing] = []
     opening: list[Opening] = []
@@ -228,10 +197,10 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
         )
 
 
-def _displaced(view: View, setup: Setup) -> list[_Displaced]:
+def displaced(view: View, setup: Setup) -> list[Displaced]:
     """What stands or waits, between draft and release, at a stage that its workflow will not have under a set-up."""
     flows = Flows(View(view.conn, view.identity, view.now, setup))
-    out: list[_Displaced] = []
+    out: list[Displaced] = []
     orders = {name: row.ord for name, row in store.stages(view.conn).items()}
     for row in reviews.between(view.conn):
         name = view.setup.stage_names[row.stage]
@@ -239,88 +208,17 @@ def _displaced(view: View, setup: Setup) -> list[_Displaced]:
         if name not in have:
             below = [s for s in have[1:-1] if orders.get(s, -1) < orders[name] and s in view.setup.stages]
             goal = view.setup.stages[below[-1]] if below else None
-            out.append(_Displaced(row.edition, row.entry, row.locale, row.stage, goal))
+            out.append(Displaced(row.edition, row.entry, row.locale, row.stage, goal))
     return out
 
 
-def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
-    moved = _displaced(view, setup)
-    out = Impact(editions=len({d.edition for d in moved if d.locale != "*"}))
-    by: dict[tuple[int, int | None], list[_Displaced]] = {}
-    for one in moved:
-        if one.locale != "*":
-            by.setdefault((one.stage, one.goal), []).append(one)
-    for (stage, goal), ones in by.items():
-        here = view.setup.labels[view.setup.stage_names[stage]]
-        if goal:
-            there = view.setup.labels[view.setup.stage_names[goal]]
-            what = view.say("workflows.moves_on", here=here, there=there)
-        else:
-            what = view.say("workflows.goes_back", here=here)
-        out.effects.append(Effect(what, len(ones), _examples(view, ones)))
-    out.effects += _bound(view, setup)
-    before = view.setup.workflows.get(made.name) if made is not None else None
-    if before is not None and made is not None:
-        out.effects += _gates(view, before, made)
-    return out
-
-
-def _bound(view: View, setup: Setup) -> list[Effect]:
-    """What dispatches that are still to go would bring to a stage that will not be there under a set-up: they are held then."""
-    flows = Flows(View(view.conn, view.identity, view.now, setup))
-    by: dict[int, list[_Displaced]] = {}
-    for row in reviews.bound_between(view.conn):
-        if view.setup.stage_names[row.stage] not in flows.of(row, row.locale).names:
-            one = _Displaced(row.edition, row.entry, row.locale, row.stage, None)
-            by.setdefault(row.stage, []).append(one)
-    return [
-        Effect(
-            view.say("workflows.held_then", there=view.setup.labels[view.setup.stage_names[stage]]),
-            len(ones),
-            _examples(view, ones),
-        )
-        for stage, ones in by.items()
-    ]
-
-
-def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
-    """What changed gates mean for what waits before them: sign-offs stay, and the gate is asked anew."""
-    out: list[Effect] = []
-    was = {s.name: s for s in before.stages}
-    for below, stage in zip(made.stages, made.stages[1:], strict=False):
-        if stage.name not in was:
-            out.append(Effect(view.say("workflows.new_stage", stage=stage.label, below=below.label)))
-            continue
-        if was[stage.name].gate == stage.gate:
-            continue
-        id = view.setup.stages.get(below.name, 0)
-        rows = reviews.waiting_at(view.conn, id)
-        mine = [
-            _Displaced(r.edition, r.entry, r.locale, id, None)
-            for r in rows
-            if of(view, entries.entry_by_id(view.conn, r.entry), r.locale).name == made.name
-        ]
-        what = view.say("workflows.gate_asks_anew", stage=stage.label)
-        out.append(Effect(what, len(mine), _examples(view, mine)))
-    return out
-
-
-def _examples(view: View, ones: Sequence[_Displaced]) -> tuple[dict[str, str], ...]:
-    return tuple(
-        {
-            "id": entries.entry_by_id(view.conn, one.entry).uuid,
-            "locale": one.locale,
-            "title": permission.title(view, one.entry, one.locale) or view.say("common.untitled"),
-        }
-        for one in ones[:5]
-    )
-
-
-def _with(view: View, made: Workflow) -> Setup:
+def with_one(view: View, made: Workflow) -> Setup:
+    """The set-up with another workflow, or another version of one."""
     return replace(view.setup, workflows={**view.setup.workflows, made.name: made})
 
 
-def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
+def made_of(view: View, definition: Mapping[str, Any]) -> Workflow:
+    """The workflow that a definition describes; raises `Invalid` with each place that is wrong."""
     raw = dict(definition)
     if not isinstance(raw.get("version", 1), int):
         raise Invalid([FieldProblem("version", said("workflows.order_no_number"))])
@@ -375,7 +273,8 @@ def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
     return out
 
 
-def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ...]:
+def choices_of(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ...]:
+    """The choices of workflows as they are given; raises `Invalid` with each place that is wrong."""
     out: list[Choice] = []
     problems: list[FieldProblem] = []
     for n, raw in enumerate(given):

@@ -6,7 +6,7 @@ from dataclasses import asdict
 
 from hawthorn import wire
 from hawthorn.core import workflow
-from hawthorn.operations.release import workflows
+from hawthorn.operations.release import workflow_effects, workflows
 from hawthorn.operations.runtime.act import Act
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routing import REFUSALS, area
@@ -30,7 +30,7 @@ def define(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
 )
 def check(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """What a definition of a workflow would do to what stands; nothing is changed."""
-    return desk.read(me, lambda view: asdict(workflows.check(view, body.model_dump())))
+    return desk.read(me, lambda view: asdict(workflow_effects.check(view, body.model_dump())))
 
 
 @router.delete("/{name}", status_code=204, operation_id="end_workflow", responses=REFUSALS)
@@ -61,4 +61,4 @@ def choose(body: wire.workflows.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
 def check_choices(body: wire.workflows.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
     """What other choices of workflows would do to what stands; nothing is changed."""
     given = [c.model_dump() for c in body.choices]
-    return desk.read(me, lambda view: asdict(workflows.check_choices(view, given)))
+    return desk.read(me, lambda view: asdict(workflow_effects.check_choices(view, given)))

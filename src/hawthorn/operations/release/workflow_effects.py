@@ -1,0 +1,168 @@
+"""What a change of workflows would do to what stands, waits and is planned: said before it is done."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import field, replace
+from typing import Any
+
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.quick import dataclass
+from hawthorn.core.workflow import Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import planning, requested, workflows
+from hawthorn.operations.release.workflows import Displaced
+from hawthorn.operations.runtime.act import Setup, View
+from hawthorn.store import entries, moves_ahead, reviews
+from hawthorn.store.moves import AskedMove
+
+_LOOKED_AT = 1000
+"""So many of the moves that are planned are held against other gates: those that come first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """One thing that a change of workflows would do: to how many editions, with some of them by name."""
+
+    what: str
+    editions: int = 0
+    examples: tuple[dict[str, str], ...] = ()
+
+
+@dataclass(slots=True)
+class Impact:
+    """What a change of workflows would do to what stands."""
+
+    effects: list[Effect] = field(default_factory=list)
+    editions: int = 0
+
+
+def check(view: View, definition: Mapping[str, Any]) -> Impact:
+    """What a definition of a workflow would do to what stands; nothing is changed."""
+    permission.require(view, "configure", Subject())
+    made = workflows.made_of(view, definition)
+    return _impact(view, workflows.with_one(view, made), made)
+
+
+def check_choices(view: View, given: Sequence[Mapping[str, Any]]) -> Impact:
+    """What other choices of workflows would do to what stands; nothing is changed."""
+    permission.require(view, "configure", Subject())
+    made = workflows.choices_of(view, given)
+    return _impact(view, replace(view.setup, choices=made), None)
+
+
+def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
+    moved = workflows.displaced(view, setup)
+    out = Impact(editions=len({d.edition for d in moved if d.locale != "*"}))
+    by: dict[tuple[int, int | None], list[Displaced]] = {}
+    for one in moved:
+        if one.locale != "*":
+            by.setdefault((one.stage, one.goal), []).append(one)
+    for (stage, goal), ones in by.items():
+        here = view.setup.labels[view.setup.stage_names[stage]]
+        if goal:
+            there = view.setup.labels[view.setup.stage_names[goal]]
+            what = view.say("workflows.moves_on", here=here, there=there)
+        else:
+            what = view.say("workflows.goes_back", here=here)
+        out.effects.append(Effect(what, len(ones), _examples(view, ones)))
+    out.effects += _bound(view, setup) + _planned(view, setup)
+    before = view.setup.workflows.get(made.name) if made is not None else None
+    if before is not None and made is not None:
+        out.effects += _gates(view, before, made)
+    return out
+
+
+def _bound(view: View, setup: Setup) -> list[Effect]:
+    """What dispatches that are still to go would bring to a stage that will not be there under a set-up: they are held then."""
+    flows = workflows.Flows(View(view.conn, view.identity, view.now, setup))
+    by: dict[int, list[Displaced]] = {}
+    for row in reviews.bound_between(view.conn):
+        if view.setup.stage_names[row.stage] not in flows.of(row, row.locale).names:
+            one = Displaced(row.edition, row.entry, row.locale, row.stage, None)
+            by.setdefault(row.stage, []).append(one)
+    return [
+        Effect(
+            view.say("workflows.held_then", there=view.setup.labels[view.setup.stage_names[stage]]),
+            len(ones),
+            _examples(view, ones),
+        )
+        for stage, ones in by.items()
+    ]
+
+
+def _planned(view: View, setup: Setup) -> list[Effect]:
+    """What is planned and lacks something by what gates ask under a set-up that it does not lack now."""
+    other = View(view.conn, view.identity, view.now, _with_stages(setup))
+    was, then = workflows.Flows(view), workflows.Flows(other)
+    moves: dict[int, AskedMove] = {}
+    for move in moves_ahead.soonest(view.conn, _LOOKED_AT):
+        moves.setdefault(move.edition, move)
+    some = [m for m in moves.values() if was.of(m, m.locale) != then.of(m, m.locale)]
+    if not some:
+        return []
+    now, by_then = _unmet(view, some), _unmet(other, some)
+    lacking = [m for m in some if by_then[m.edition] - now[m.edition] - {"no-stage"}]
+    texts = {m.entry for m in lacking if m.locale != COMMON}
+    ones = [
+        Displaced(m.edition, m.entry, m.source_locale if m.locale == COMMON else m.locale, m.stage, None)
+        for m in lacking
+        if m.locale != COMMON or m.entry not in texts
+    ]
+    return [Effect(view.say("workflows.planned_lacks"), len(ones), _examples(view, ones))] if ones else []
+
+
+def _with_stages(setup: Setup) -> Setup:
+    """A set-up whose stages are known by numbers, also those that are none of the records yet."""
+    stages = {
+        s.name: s for flow in setup.workflows.values() for s in flow.stages if s.name not in setup.stages
+    }
+    ids = {name: -n for n, name in enumerate(stages, 1)}
+    return replace(
+        setup,
+        stages={**setup.stages, **ids},
+        stage_names={**setup.stage_names, **{id: name for name, id in ids.items()}},
+        orders={**setup.orders, **{id: stages[name].order for name, id in ids.items()}},
+        labels={**setup.labels, **{name: stage.label for name, stage in stages.items()}},
+    )
+
+
+def _unmet(view: View, moves: Sequence[AskedMove]) -> dict[int, set[str]]:
+    """What would hold some moves now, by edition, as codes."""
+    lines = [requested.line_of(view, m) for m in moves]
+    planning.plan_lines(view, lines, view.now)
+    return {x.edition: {u.code for u in x.unmet} for x in lines}
+
+
+def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
+    """What changed gates mean for what waits before them: sign-offs stay, and the gate is asked anew."""
+    out: list[Effect] = []
+    was = {s.name: s for s in before.stages}
+    for below, stage in zip(made.stages, made.stages[1:], strict=False):
+        if stage.name not in was:
+            out.append(Effect(view.say("workflows.new_stage", stage=stage.label, below=below.label)))
+            continue
+        if was[stage.name].gate == stage.gate:
+            continue
+        id = view.setup.stages.get(below.name, 0)
+        rows = reviews.waiting_at(view.conn, id)
+        mine = [
+            Displaced(r.edition, r.entry, r.locale, id, None)
+            for r in rows
+            if workflows.of(view, entries.entry_by_id(view.conn, r.entry), r.locale).name == made.name
+        ]
+        what = view.say("workflows.gate_asks_anew", stage=stage.label)
+        out.append(Effect(what, len(mine), _examples(view, mine)))
+    return out
+
+
+def _examples(view: View, ones: Sequence[Displaced]) -> tuple[dict[str, str], ...]:
+    return tuple(
+        {
+            "id": entries.entry_by_id(view.conn, one.entry).uuid,
+            "locale": one.locale,
+            "title": permission.title(view, one.entry, one.locale) or view.say("common.untitled"),
+        }
+        for one in ones[:5]
+    )
