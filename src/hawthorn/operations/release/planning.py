@@ -138,6 +138,7 @@ def rest_goes(view: View, lines: list[Line], instant: int, *, beside: int, quiet
     if not any(x.unmet for x in lines) or any(x.stuck is not None for x in lines):
         return False
     unmet = [x.unmet for x in lines]
+    # As it will go: whoever plans is told of planned addresses too, which hold nothing by then.
     planned = plan_lines(view, lines, instant, beside=beside, quiet_at=quiet_at)
     _, _, staying = rest_of(view, lines, planned, instant, beside=beside, quiet_at=quiet_at)
     for line, said_of in zip(lines, unmet, strict=True):
