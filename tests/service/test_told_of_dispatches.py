@@ -488,3 +488,31 @@ def test_what_has_to_be_planned_has_to_be_in_its_shared_fields_too(house: House)
     house.later(2 * HOUR / SECOND)
     with house.desk.db.read() as conn:
         assert conn.execute("SELECT count(*) FROM dispatch WHERE state = 'gone'").fetchone()[0] == 2
+
+
+def test_what_leaves_by_then_neither_passed_the_gate_of_what_comes_after_nor_is_it_gone_back_from(
+    house: House,
+) -> None:
+    page = house.signed("Fog")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=2)))
+    again = MoveRequest(page, "en", revision=1)
+
+    def asked(hours: float) -> Conditions:
+        when = When(instant=iso(house.clock.at + round(hours * HOUR)))
+        error = by_now(house, lambda a: dispatches.make(a, [again], when))
+        return said_by(error) if error is not None else set()
+
+    assert asked(2) == set(), "what is out passed its gate"
+    plan(house, MoveRequest(page, "en", "withdraw"))
+    assert {code for _, _, code in asked(2)} == {"sign-offs"}
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=1)))
+    house.do("wim", lambda a: entries.save(a, page, "en", {"title": "Fogs"}, entries.base_now(a, page, "en")))
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    house.do("oda", lambda a: review.sign_off(a, page, "en", 2))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    assert asked(0.5) == {(page, "en", "not-descended")}
+    assert asked(2) == set(), "nothing is out then that this would take back"
+    back = plan(house, again, hours=2)
+    house.later(2 * HOUR / SECOND)
+    assert house.state(back) == "gone"

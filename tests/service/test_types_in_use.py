@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import copy
+import random
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -12,6 +14,7 @@ import pytest
 from hawthorn.core import contenttypes
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.timeline import SECOND, iso
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import changing, entries, templates
@@ -19,7 +22,7 @@ from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, workflows
-from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.search import finding
 from hawthorn.operations.views.health import health
 from hawthorn.service.context import NOBODY
@@ -124,6 +127,61 @@ def test_who_narrows_what_a_field_leads_to_is_told_whom_that_leaves(house: House
     assert told("note", "page") == {}
     assert told("note") == {"near": 1, "more": 1}
     assert told("page") == {"near": 2, "more": 1}
+
+
+def _made_otherwise(draw: random.Random) -> dict[str, Any]:
+    """The type with what it asks for changed somewhere."""
+    some = copy.deepcopy(NOTE["fields"])
+    for one in draw.sample(some[2:4], draw.randint(0, 2)):
+        one |= draw.choice([{"required": True}, {"shared": True}])
+    if draw.random() < 0.4:
+        some[3]["kind"] = "rich"
+    if draw.random() < 0.3:
+        some.append({"name": "more", "kind": "line", "required": draw.random() < 0.5})
+    policies: list[dict[str, Any]] = [{}, {}, {}, {"policy": {"needs_end": True}}, {"workflow": "standard"}]
+    return NOTE | {"fields": some} | draw.choice(policies)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_who_changes_a_type_is_told_what_of_what_is_planned_is_held_then(house: House, seed: int) -> None:
+    draw = random.Random(seed)
+    some = [{"desk": "Ring twice."}, {"body": "<p>High.</p>"}]
+    pages: dict[str, str] = {}
+    for n in range(5):
+        title = f"Tide {n}"
+        values = {k: v for one in some if draw.random() < 0.6 for k, v in one.items()}
+        page = house.do("ida", lambda a, v={"title": title, **values}: entries.start(a, "note", "en", v))
+        came = draw.random() < 0.4
+        if came:
+            out(house, page)
+        if draw.random() < 0.5:
+            end = When(instant=iso(house.clock.at + (draw.choice([300, 900]) if came else 900) * SECOND))
+            house.do(
+                "ida", lambda a, p=page, w=end: dispatches.make(a, [MoveRequest(p, "en", "withdraw")], w)
+            )
+        pages[title] = house.plan([page], 600)
+    made = _made_otherwise(draw)
+    found = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, made)).effects
+    told = [e for e in found if e.what.startswith("What is planned lacks")]
+    house.do("ida", lambda a: changing.define_type(a, made))
+    house.later(700)
+    held = {title for title, dispatch in pages.items() if house.state(dispatch) == "held"}
+    assert {x["title"] for e in told for x in e.examples} == held
+    assert [e.entries for e in told] == [len(held)] * bool(held)
+
+
+def test_what_is_planned_is_held_against_a_type_as_its_values_are_read_then(house: House) -> None:
+    must = [one | {"required": True} if one["name"] == "desk" else one for one in NOTE["fields"]]
+    define(house, fields=must)
+    above = note(house, "Visit", desk="Ring once.")
+    page = note(house, desk="Ring twice.", below=above)
+    planned = house.plan([above, page], 600)
+    shared = NOTE | {"fields": [one | {"shared": True} if one["name"] == "desk" else one for one in must]}
+    found = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, shared)).effects
+    assert [e.what for e in found if e.what.startswith("What is planned lacks")] == []
+    define(house, **shared)
+    house.later(700)
+    assert house.state(planned) == "gone"
 
 
 def _without(*names: str) -> Callable[[dict[str, Any]], dict[str, Any]]:

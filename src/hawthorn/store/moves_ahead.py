@@ -63,13 +63,14 @@ def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
     )
 
 
-def soonest(conn: sqlite3.Connection, most: int) -> list[AskedMove]:
+def soonest(conn: sqlite3.Connection, most: int) -> list[MoveAhead]:
     """The moves of what is planned, those that come first first, up to so many."""
     return shaped.every(
-        AskedMove,
+        MoveAhead,
         conn.execute(
-            f"SELECT {ASKED} FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
-            f"JOIN entry e ON e.id = d.entry {TITLED} WHERE p.state = 'planned' ORDER BY p.instant, p.id, m.ord LIMIT ?",
+            f"SELECT {ASKED}, p.id AS dispatch, p.instant FROM dispatch p CROSS JOIN move m ON m.dispatch = p.id "
+            f"JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry {TITLED} "
+            "WHERE p.state = 'planned' ORDER BY p.instant, p.id, m.ord LIMIT ?",
             (most,),
         ),
     )

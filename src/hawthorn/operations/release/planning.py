@@ -200,6 +200,8 @@ def plan_lines(
     ]
     about = facts.of_editions(view, leading, [x.about for x in lines if x.about is not None])
     before = {*gates.moved_by(view.conn, moves.OUT, instant, beside), *coming}
+    if instant > view.now:
+        about = _once_left(about, gates.moved_by(view.conn, moves.LEAVING, instant, beside))
     also = {entry for entry, _ in before}
     gone = _leaving(view, lines)
     asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning, leaving=gone)
@@ -241,6 +243,17 @@ def plan_lines(
     for n, line in enumerate(lines):
         line.unmet = held.get(n, [])
     return planned
+
+
+def _once_left(about: dict[int, EditionFacts], left: Collection[tuple[int, str]]) -> dict[int, EditionFacts]:
+    """The facts of editions by when some will have left readers: what is out of these now neither passed the gate that is asked then, nor
+    is it what they go back from."""
+    return {
+        edition: replace(f, standings={n: s for n, s in f.standings.items() if n != RELEASE})
+        if (f.entry, f.locale) in left
+        else f
+        for edition, f in about.items()
+    }
 
 
 def _leading(

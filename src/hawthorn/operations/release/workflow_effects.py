@@ -11,14 +11,11 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import planning, requested, workflows
+from hawthorn.operations.release import held_then, workflows
 from hawthorn.operations.release.workflows import Displaced
 from hawthorn.operations.runtime.act import Setup, View
-from hawthorn.store import entries, moves_ahead, reviews
+from hawthorn.store import entries, reviews
 from hawthorn.store.moves import AskedMove
-
-_LOOKED_AT = 1000
-"""So many of the moves that are planned are held against other gates: those that come first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,21 +91,15 @@ def _bound(view: View, setup: Setup) -> list[Effect]:
 
 def _planned(view: View, setup: Setup) -> list[Effect]:
     """What is planned and lacks something by what gates ask under a set-up that it does not lack now."""
-    other = View(view.conn, view.identity, view.now, _with_stages(setup))
-    was, then = workflows.Flows(view), workflows.Flows(other)
-    moves: dict[int, AskedMove] = {}
-    for move in moves_ahead.soonest(view.conn, _LOOKED_AT):
-        moves.setdefault(move.edition, move)
-    some = [m for m in moves.values() if was.of(m, m.locale) != then.of(m, m.locale)]
-    if not some:
-        return []
-    now, by_then = _unmet(view, some), _unmet(other, some)
-    lacking = [m for m in some if by_then[m.edition] - now[m.edition] - {"no-stage"}]
-    texts = {m.entry for m in lacking if m.locale != COMMON}
+    there = _with_stages(setup)
+    was, then = workflows.Flows(view), workflows.Flows(View(view.conn, view.identity, view.now, there))
+
+    def concerns(move: AskedMove) -> bool:
+        return was.of(move, move.locale) != then.of(move, move.locale)
+
     ones = [
         Displaced(m.edition, m.entry, m.source_locale if m.locale == COMMON else m.locale, m.stage, None)
-        for m in lacking
-        if m.locale != COMMON or m.entry not in texts
+        for m in held_then.lacking(view, there, concerns, apart=("no-stage",))
     ]
     return [Effect(view.say("workflows.planned_lacks"), len(ones), _examples(view, ones))] if ones else []
 
@@ -126,13 +117,6 @@ def _with_stages(setup: Setup) -> Setup:
         orders={**setup.orders, **{id: stages[name].order for name, id in ids.items()}},
         labels={**setup.labels, **{name: stage.label for name, stage in stages.items()}},
     )
-
-
-def _unmet(view: View, moves: Sequence[AskedMove]) -> dict[int, set[str]]:
-    """What would hold some moves now, by edition, as codes."""
-    lines = [requested.line_of(view, m) for m in moves]
-    planning.plan_lines(view, lines, view.now)
-    return {x.edition: {u.code for u in x.unmet} for x in lines}
 
 
 def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
