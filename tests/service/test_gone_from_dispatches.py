@@ -129,6 +129,18 @@ def test_a_stage_that_goes_holds_what_is_to_go_there_and_says_so_before(house: H
     assert unmet(house, made)[0] == ("Salt", "en", ["sign-offs"]), "it is there again"
 
 
+def test_what_is_planned_to_go_to_a_stage_that_goes_is_said_once(house: House) -> None:
+    house.do("ida", lambda a: workflows.define(a, flow("standard", {"name": "law"})))
+    request = MoveRequest(house.page("Rope"), "en", "advance", payload={"stage": "law"})
+    when = When(instant=iso(house.clock.at + 600 * SECOND))
+    planned = house.do("ida", lambda a: dispatches.make(a, [request], when))
+    said = house.desk.read(house.who("ida"), lambda v: workflow_effects.check(v, flow("standard")).effects)
+    assert [(e.editions, "planned to go to Law" in e.what) for e in said] == [(1, True)]
+    house.do("ida", lambda a: workflows.define(a, flow("standard")))
+    house.later(700)
+    assert house.state(planned) == "held"
+
+
 def test_a_field_that_goes_or_takes_less_is_said_of_what_sets_it(house: House) -> None:
     add_fields(house, [{"name": "note", "kind": "line", "label": "Note"}])
     fog, salt = house.page("Fog"), house.page("Salt")
