@@ -69,6 +69,7 @@
         min="0"
         max="20"
         value={gate.sign_offs}
+        oninput={({ currentTarget: { value } }) => value && set({ sign_offs: Number(value) })}
         onchange={(event) => set({ sign_offs: Number(event.currentTarget.value) })}
       /></label
     >
