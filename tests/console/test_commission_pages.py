@@ -230,3 +230,39 @@ def test_a_glossary_is_called_otherwise_takes_another_in_and_is_removed(
     dialog.get_by_role("button", name="Remove it").click()
     expect(dialog).to_be_hidden()
     assert [one for one in ida.glossaries().items if mark in one.name] == []
+
+
+@pytest.fixture
+def otherwise_coded(running: Running) -> Iterator[str]:
+    """A bureau that is told to call French what it does not offer, for the time of a test."""
+    ida = running.as_("ida")
+    bureau = next(one for one in ida.bureaus().items if one.name == "Saltmarsh Translations")
+    ida.change_bureau(bureau.id, {"codes": {**bureau.codes, "fr": "fr-CA"}})
+    yield bureau.name
+    ida.change_bureau(bureau.id, {"codes": bureau.codes})
+
+
+def test_what_a_bureau_does_not_offer_is_said_before_anything_is_sent(
+    running: Running, open_as: Open, otherwise_coded: str
+) -> None:
+    entry = running.notice(f"Offered {uuid4().hex[:6]}", "ida")
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="Translate…").click()
+    dialog = page.get_by_role("dialog", name="Translate")
+    french = dialog.get_by_role("checkbox", name="Français")
+    send = dialog.get_by_role("button", name=re.compile("^(Send|Make)"))
+    expect(dialog).to_contain_text("does not translate en into fr-CA, but into fr-FR")
+    expect(dialog.get_by_role("checkbox", name="Deutsch")).to_be_checked()
+    expect(french).not_to_be_checked()
+    expect(french).to_be_disabled()
+    expect(send).to_be_enabled()
+    # Somebody else may do it; and whoever is chosen again is not sent what it does not do.
+    who = dialog.get_by_label("Who does it")
+    who.select_option(label="Tidewrack Texts")
+    french.check()
+    who.select_option(label=otherwise_coded)
+    expect(dialog).to_contain_text("does not translate en into fr-CA, but into fr-FR")
+    expect(french).to_be_checked()
+    expect(send).to_be_disabled()
+    french.uncheck()
+    expect(send).to_be_enabled()

@@ -32,6 +32,8 @@
   let note = $state("");
   let again = $state(false);
   let counts = $state<Record<string, { units: number; words: number; away: number; trouble: string }>>({});
+  /** What the languages were chosen for by themselves: another bureau leaves them, and what it does not do is said. */
+  let settled = "";
   /** Which look at what it would hold is the last one: an older answer that comes late is none. */
   let last = 0;
   let error = $state<unknown>(null);
@@ -46,6 +48,7 @@
     const ids = entries.map((entry) => entry.id);
     const asked = (last += 1);
     const wanted = targets.map((one) => one.tag);
+    const about = JSON.stringify([ids, again]);
     void sure(
       api.POST("/api/commissions/estimate", {
         body: {
@@ -54,7 +57,7 @@
           name: "",
           due: "",
           note: "",
-          bureau: "",
+          bureau,
           again,
           current: false,
         },
@@ -65,10 +68,11 @@
         error = null;
         counts = Object.fromEntries(found.items.map((item) => [item.locale, item]));
         // Where something is missing is where it is most likely to be sent.
-        if (!chosen)
-          locales = found.items
-            .filter((item) => item.units && !item.trouble && (!first.length || first.includes(item.locale)))
-            .map((item) => item.locale);
+        if (chosen || settled === about) return;
+        settled = about;
+        locales = found.items
+          .filter((item) => item.units && (first.length ? first.includes(item.locale) : !item.trouble))
+          .map((item) => item.locale);
       },
       (caught) => asked === last && (error = caught),
     );
@@ -97,6 +101,7 @@
       open = false;
       locales = [];
       chosen = false;
+      settled = "";
       toasts.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
       onDone();
     } catch (caught) {
@@ -113,7 +118,7 @@
   size="md"
   go={bureau ? t("jobs.send") : t("jobs.order")}
   {busy}
-  ready={!!locales.length}
+  ready={!!locales.length && !locales.some((tag) => counts[tag]?.trouble)}
   {error}
   onsubmit={send}
 >
