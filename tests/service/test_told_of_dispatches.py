@@ -471,6 +471,10 @@ def test_shared_fields_alone_wait_for_the_end_of_a_quiet_period_too(house: House
             error = by_now(house, lambda a: dispatches.make(a, [request], when))  # noqa: B023
             assert isinstance(error, GateUnmet), request
             assert said_by(error) == {(page, "*", "quiet")}, "of the text the same stands there already"
+    for made, request in zip(before, priced(page), strict=False):
+        error = by_now(house, lambda a: dispatches.replan(a, made, at))  # noqa: B023
+        assert isinstance(error, GateUnmet), request
+        assert said_by(error) == {(page, "*", "quiet")}, "nor is it another time"
     house.later(HOUR / SECOND)
     assert [house.state(one) for one in before] == ["held", "held"]
     house.later(HOUR / SECOND)

@@ -227,11 +227,8 @@ def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> 
         raise Invalid("dispatches.without_time")
     records.require_state(row, "replan")
     lines = going.lines_of(act, row.id)
-    stop = quiet_periods.stopping(act, lines, planned.instant)
-    if stop is not None and not override_quiet:
-        for line in lines:
-            line.unmet = [stop] if line.does.rests else []
-        raise planning.gate_unmet(lines, remedy=quiet_periods.remedy(act, planned.instant))
+    if not override_quiet and quiet_periods.stopping(act, lines, planned.instant) is not None:
+        _require_no_quiet(act, row, lines, planned.instant)
     if planned.instant <= act.now:
         found = planning.completed(act, lines, beside=row.id)
         _ask_for_time(act, row, lines)
@@ -240,6 +237,15 @@ def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> 
     store.move_instant(act.conn, row.id, planned)
     store.put(act.conn, row.id, "planned")
     going.tell(act, "dispatch.replanned", row.id)
+
+
+def _require_no_quiet(act: Act, row: Dispatch, lines: list[Line], at: int) -> None:
+    """Raise `GateUnmet` where a quiet period would hold some lines; whatever else is in their way may be mended until then."""
+    planning.plan_lines(act, lines, at, beside=row.id, quiet_at=at)
+    for line in lines:
+        line.unmet = [one for one in line.unmet if one.code == "quiet"]
+    if any(line.unmet for line in lines):
+        raise planning.gate_unmet(lines, remedy=quiet_periods.remedy(act, at))
 
 
 def resolve_again(act: Act) -> int:
