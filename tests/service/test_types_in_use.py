@@ -184,6 +184,27 @@ def test_what_is_planned_is_held_against_a_type_as_its_values_are_read_then(hous
     assert house.state(planned) == "gone"
 
 
+def test_shared_fields_that_come_along_by_then_are_held_against_a_type_too(house: House) -> None:
+    house.speaks(fr="French")
+    shared = [one | {"shared": True} if one["name"] == "desk" else one for one in NOTE["fields"]]
+    define(house, fields=shared)
+    above, page = out(house, note(house, "Visit")), note(house)
+    house.do("ida", lambda a: entries.save(a, page, "en", {"below": above}, entries.base_now(a, page, "en")))
+    out(house, page)
+    first = {"title": "Marée", "body": "<p>Haute.</p>"}
+    house.do("ida", lambda a: entries.save(a, page, "fr", first, entries.base_now(a, page, "fr")))
+    request, when = MoveRequest(page, "fr"), When(instant=iso(house.clock.at + 600 * SECOND))
+    planned = house.do("ida", lambda a: dispatches.make(a, [request], when))
+    house.plan([page], 300, "withdraw")
+    must = NOTE | {"fields": [one | {"required": True} if one["name"] == "desk" else one for one in shared]}
+    found = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, must)).effects
+    told = [e for e in found if e.what.startswith("What is planned lacks")]
+    assert [(e.entries, e.examples[0]["title"]) for e in told] == [(1, "Tide")]
+    define(house, **must)
+    house.later(700)
+    assert house.state(planned) == "held"
+
+
 def _without(*names: str) -> Callable[[dict[str, Any]], dict[str, Any]]:
     return lambda now: {"fields": [f for f in now["fields"] if f["name"] not in names]}
 

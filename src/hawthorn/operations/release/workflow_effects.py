@@ -98,8 +98,8 @@ def _planned(view: View, setup: Setup) -> list[Effect]:
         return was.of(move, move.locale) != then.of(move, move.locale)
 
     ones = [
-        Displaced(m.edition, m.entry, m.source_locale if m.locale == COMMON else m.locale, m.stage, None)
-        for m in held_then.lacking(view, there, concerns, apart=("no-stage",))
+        Displaced(one.edition, one.entry, one.locale, one.stage, None)
+        for one in held_then.lacking(view, there, concerns, apart=("no-stage",))
     ]
     return [Effect(view.say("workflows.planned_lacks"), len(ones), _examples(view, ones))] if ones else []
 
@@ -142,11 +142,12 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
 
 
 def _examples(view: View, ones: Sequence[Displaced]) -> tuple[dict[str, str], ...]:
-    return tuple(
-        {
-            "id": entries.entry_by_id(view.conn, one.entry).uuid,
-            "locale": one.locale,
-            "title": permission.title(view, one.entry, one.locale) or view.say("common.untitled"),
-        }
-        for one in ones[:5]
-    )
+    return tuple(_named(view, one) for one in ones[:5])
+
+
+def _named(view: View, one: Displaced) -> dict[str, str]:
+    """An edition by its entry and title; shared fields as the text of their source."""
+    entry = entries.entry_by_id(view.conn, one.entry)
+    locale = entry.source_locale if one.locale == COMMON else one.locale
+    title = permission.title(view, one.entry, locale) or view.say("common.untitled")
+    return {"id": entry.uuid, "locale": locale, "title": title}
