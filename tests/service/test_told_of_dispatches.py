@@ -520,3 +520,16 @@ def test_what_leaves_by_then_neither_passed_the_gate_of_what_comes_after_nor_is_
     back = plan(house, again, hours=2)
     house.later(2 * HOUR / SECOND)
     assert house.state(back) == "gone"
+
+
+def test_another_time_is_refused_by_a_quiet_period_alone_and_for_what_changes_in_it(house: House) -> None:
+    fog, salt = house.signed("Fog"), house.signed("Salt")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(salt, "en")]))
+    made, same = plan(house, MoveRequest(fog, "en")), plan(house, MoveRequest(salt, "en"))
+    house.do("ida", lambda a: workflows.define(a, flow(sign_offs=2)))
+    hush(house, house.clock.at + 2 * HOUR, house.clock.at + 9 * HOUR)
+    within = When(instant=iso(house.clock.at + 3 * HOUR))
+    error = by_now(house, lambda a: dispatches.replan(a, made, within))
+    assert isinstance(error, GateUnmet)
+    assert said_by(error) == {(fog, "en", "quiet")}, "a sign-off may come by then"
+    assert by_now(house, lambda a: dispatches.replan(a, same, within)) is None, "it is out as it is"
