@@ -434,8 +434,16 @@ def test_a_type_that_names_another_workflow_moves_what_stands(house: House) -> N
     assert shown(house, page)["deciders"] == ["Oda"]
     sign(house, "oda", page)
     assert shown(house, page)["review"]["stage"] == "law"
+
+    def told(name: str) -> list[tuple[str, int, list[str]]]:
+        made = {**kind, "version": 2, "workflow": name}
+        found = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, made)).effects
+        return [(e.what, e.entries, [x["title"] for x in e.examples]) for e in found[1:]]
+
+    assert told("standard") == [("What stands at Law moves to Review and waits there.", 1, ["Lamp"])]
     house.do("ida", lambda a: changing.define_type(a, {**kind, "version": 2, "workflow": "standard"}))
     assert shown(house, page)["review"]["stage"] == "review"
+    assert told("short") == [("What stands at Review goes back to draft.", 1, ["Lamp"])]
     house.do("ida", lambda a: changing.define_type(a, {**kind, "version": 3, "workflow": "short"}))
     assert [s for s, _, _, until in house.standing(page) if until is None] == []
     release(house, page)

@@ -29,7 +29,7 @@ def check_type(view: View, definition: Mapping[str, Any]) -> Impact:
     permission.require(view, "configure", Subject())
     made = _made(view, definition)
     whole = type_effects.impact(view, made)
-    whole.effects += type_effects.planned(view, made, whole)
+    whole.effects += type_effects.beside_drafts(view, made, whole)
     return whole
 
 
@@ -52,7 +52,7 @@ def check_set(view: View, definition: Mapping[str, Any]) -> Impact:
     whole = Impact()
     for kind in _with_set(view, made):
         one = type_effects.impact(view, kind)
-        whole.effects += [*one.effects, *type_effects.planned(view, kind, one)]
+        whole.effects += [*one.effects, *type_effects.beside_drafts(view, kind, one)]
         whole.entries += one.entries
     return whole
 

@@ -14,7 +14,7 @@ from hawthorn.core.fields import Field
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content, brought
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import fitting, held_then
+from hawthorn.operations.release import fitting, held_then, workflow_effects
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
@@ -128,8 +128,9 @@ def impact(view: View, after: ContentType) -> Impact:
     return whole
 
 
-def planned(view: View, after: ContentType, whole: Impact) -> list[Effect]:
-    """What is planned of a type and lacks something by its definition that it does not lack now, once values are read as that says."""
+def beside_drafts(view: View, after: ContentType, whole: Impact) -> list[Effect]:
+    """What a definition of a type would do besides: what stands or is bound for a stage that another workflow has not, and what is
+    planned and lacks something that it does not lack now, once values are read as the definition says."""
     before = view.setup.types.get(after.name)
     if before is None:
         return []
@@ -137,13 +138,24 @@ def planned(view: View, after: ContentType, whole: Impact) -> list[Effect]:
     for was, now in whole.others:
         marks[now.name] = [*marks.get(now.name, ()), Mark(_EVERY, was)]
     setup = replace(view.setup, types={**view.setup.types, after.name: replace(after, marks=marks)})
-    some = {m.entry: m.uuid for m in held_then.lacking(view, setup, lambda m: m.type == after.name)}
+    told: list[tuple[str, list[int]]] = []
+    if before.workflow != after.workflow:
+        told += [(w, [one.entry for one in ones]) for w, ones in workflow_effects.without_stage(view, setup)]
+    lacking = held_then.lacking(view, setup, lambda move: move.type == after.name, apart=("no-stage",))
+    told.append((view.say("changing.planned_lacks"), [one.entry for one in lacking]))
+    return [_about(view, after, what, list(dict.fromkeys(some))) for what, some in told if some]
+
+
+def _about(view: View, after: ContentType, what: str, some: list[int]) -> Effect:
     untitled = view.say("common.untitled")
     shown = tuple(
-        {"id": uuid, "title": permission.title(view, id) or untitled} for id, uuid in [*some.items()][:5]
+        {
+            "id": entry_store.entry_by_id(view.conn, id).uuid,
+            "title": permission.title(view, id) or untitled,
+        }
+        for id in some[:5]
     )
-    what = view.say("changing.planned_lacks")
-    return [Effect(after.label, "", what, len(some), shown)] if some else []
+    return Effect(after.label, "", what, len(some), shown)
 
 
 Tell = Callable[..., None]

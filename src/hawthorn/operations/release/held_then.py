@@ -24,7 +24,6 @@ class Lacking:
     edition: int
     entry: int
     locale: str
-    uuid: str
     stage: int
 
 
@@ -47,7 +46,7 @@ def lacking(
                 if any(one not in was and one[0] not in apart for one in then):
                     lines.setdefault(edition, line)
     own = entries.of_editions(view.conn, [*lines])
-    found = [Lacking(n, *own[n], line.uuid, line.stage) for n, line in lines.items()]
+    found = [Lacking(n, *own[n], line.stage) for n, line in lines.items()]
     texts = {one.entry for one in found if one.locale != COMMON}
     return [one for one in found if one.locale != COMMON or one.entry not in texts]
 

@@ -51,27 +51,40 @@ def check_choices(view: View, given: Sequence[Mapping[str, Any]]) -> Impact:
 
 def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
     moved = workflows.displaced(view, setup)
-    out = Impact(editions=len({d.edition for d in moved if d.locale != "*"}))
-    by: dict[tuple[int, int | None], list[Displaced]] = {}
-    for one in moved:
-        if one.locale != "*":
-            by.setdefault((one.stage, one.goal), []).append(one)
-    for (stage, goal), ones in by.items():
-        here = view.setup.labels[view.setup.stage_names[stage]]
-        if goal:
-            there = view.setup.labels[view.setup.stage_names[goal]]
-            what = view.say("workflows.moves_on", here=here, there=there)
-        else:
-            what = view.say("workflows.goes_back", here=here)
-        out.effects.append(Effect(what, len(ones), _examples(view, ones)))
-    out.effects += _bound(view, setup) + _planned(view, setup)
+    out = Impact(editions=len({d.edition for d in moved if d.locale != COMMON}))
+    out.effects += [
+        Effect(what, len(ones), _examples(view, ones))
+        for what, ones in (*_moving(view, moved), *_bound(view, setup))
+    ]
+    out.effects += _planned(view, setup)
     before = view.setup.workflows.get(made.name) if made is not None else None
     if before is not None and made is not None:
         out.effects += _gates(view, before, made)
     return out
 
 
-def _bound(view: View, setup: Setup) -> list[Effect]:
+def without_stage(view: View, setup: Setup) -> list[tuple[str, list[Displaced]]]:
+    """What would be moved, or held, as its workflow has no such stage under a set-up: in words, each with what it is."""
+    return _moving(view, workflows.displaced(view, setup)) + _bound(view, setup)
+
+
+def _moving(view: View, moved: Sequence[Displaced]) -> list[tuple[str, list[Displaced]]]:
+    by: dict[tuple[int, int | None], list[Displaced]] = {}
+    for one in moved:
+        if one.locale != COMMON:
+            by.setdefault((one.stage, one.goal), []).append(one)
+    out: list[tuple[str, list[Displaced]]] = []
+    for (stage, goal), ones in by.items():
+        here = view.setup.labels[view.setup.stage_names[stage]]
+        if goal:
+            there = view.setup.labels[view.setup.stage_names[goal]]
+            out.append((view.say("workflows.moves_on", here=here, there=there), ones))
+        else:
+            out.append((view.say("workflows.goes_back", here=here), ones))
+    return out
+
+
+def _bound(view: View, setup: Setup) -> list[tuple[str, list[Displaced]]]:
     """What dispatches that are still to go would bring to a stage that will not be there under a set-up: they are held then."""
     flows = workflows.Flows(View(view.conn, view.identity, view.now, setup))
     by: dict[int, list[Displaced]] = {}
@@ -80,11 +93,7 @@ def _bound(view: View, setup: Setup) -> list[Effect]:
             one = Displaced(row.edition, row.entry, row.locale, row.stage, None)
             by.setdefault(row.stage, []).append(one)
     return [
-        Effect(
-            view.say("workflows.held_then", there=view.setup.labels[view.setup.stage_names[stage]]),
-            len(ones),
-            _examples(view, ones),
-        )
+        (view.say("workflows.held_then", there=view.setup.labels[view.setup.stage_names[stage]]), ones)
         for stage, ones in by.items()
     ]
 
