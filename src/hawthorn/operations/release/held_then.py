@@ -7,7 +7,6 @@ from collections.abc import Callable, Collection, Sequence
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.release import planning, requested
-from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Setup, View
 from hawthorn.store import entries, moves_ahead
 from hawthorn.store.moves import AskedMove
@@ -37,23 +36,20 @@ def lacking(
     for move in moves_ahead.soonest(view.conn, _LOOKED_AT):
         of.setdefault(move.dispatch, []).append(move)
     other = View(view.conn, view.identity, view.now, setup)
-    lines: dict[int, Line] = {}
+    stages: dict[int, int] = {}
     for some in of.values():
-        if any(map(concerns, some)):
-            now = _unmet(view, some)
-            for edition, (line, then) in _unmet(other, some).items():
-                was = now[edition][1] if edition in now else set()
-                if any(one not in was and one[0] not in apart for one in then):
-                    lines.setdefault(edition, line)
-    own = entries.of_editions(view.conn, [*lines])
-    found = [Lacking(n, *own[n], line.stage) for n, line in lines.items()]
+        if any(map(concerns, some)) and (then := _unmet(other, some, apart)):
+            now = {*_unmet(view, some, apart)}
+            stages |= {one[0]: one[1] for one in then if one not in now}
+    own = entries.of_editions(view.conn, stages)
+    found = [Lacking(edition, *own[edition], stage) for edition, stage in stages.items()]
     texts = {one.entry for one in found if one.locale != COMMON}
     return [one for one in found if one.locale != COMMON or one.entry not in texts]
 
 
-def _unmet(view: View, moves: Sequence[MoveAhead]) -> dict[int, tuple[Line, set[tuple[str, str]]]]:
-    """The lines of a dispatch as they are by its time, by edition, each with what would hold it then: codes with where."""
+def _unmet(view: View, moves: Sequence[MoveAhead], apart: Collection[str]) -> list[tuple[int, int, str, str]]:
+    """What would hold the moves of a dispatch at its time, as they are by then: editions with their stage, codes with where."""
     dispatch, instant = moves[0].dispatch, moves[0].instant
     lines = requested.by_then(view, [requested.line_of(view, move) for move in moves], dispatch)
     planning.plan_lines(view, lines, instant, beside=dispatch)
-    return {x.edition: (x, {(u.code, u.where) for u in x.unmet}) for x in lines}
+    return [(x.edition, x.stage, u.code, u.where) for x in lines for u in x.unmet if u.code not in apart]
