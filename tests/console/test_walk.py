@@ -107,9 +107,11 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         # Translated by the bureau, accepted by the other. What she may do next stands in another order once her page has heard of it.
         expect(ida.get_by_role("tabpanel")).to_contain_text("The draft is exactly what was signed off.")
         ida.get_by_role("button", name="Translate").click()
-        # Both languages lack it, so both are chosen; one is enough.
-        expect(ida.get_by_role("dialog").get_by_label("日本語")).to_be_checked()
-        ida.get_by_role("dialog").get_by_label("日本語").uncheck()
+        # Both languages lack it; that which the bureau calls otherwise is not chosen, and it is said why.
+        dialog = ida.get_by_role("dialog")
+        expect(dialog).to_contain_text("but into ja-JP: say that it calls ja that")
+        expect(dialog.get_by_label("Français")).to_be_checked()
+        expect(dialog.get_by_label("日本語")).not_to_be_checked()
         ida.get_by_label("Who does it").select_option("Saltmarsh")
         ida.get_by_role("button", name="Send", exact=True).click()
         said(ida, "Sent to Saltmarsh.")

@@ -12,7 +12,7 @@ from hawthorn.store import entries, moves_ahead
 from hawthorn.store.moves import AskedMove
 from hawthorn.store.moves_ahead import MoveAhead
 
-_LOOKED_AT = 1000
+_LOOKED_AT = 500
 """So many of the moves that are planned are looked at: those that come first."""
 
 
