@@ -266,3 +266,22 @@ def test_what_a_bureau_does_not_offer_is_said_before_anything_is_sent(
     expect(send).to_be_disabled()
     french.uncheck()
     expect(send).to_be_enabled()
+
+
+def test_other_cells_of_the_grid_are_chosen_anew_when_the_dialog_was_put_off(
+    running: Running, open_as: Open
+) -> None:
+    name = f"Put off {uuid4().hex[:6]}"
+    running.notice(name, "ida")
+    page = open_as("ida", "/translation")
+    page.get_by_role("tab", name="Coverage").click()
+    page.get_by_label("Words", exact=False).first.fill(name)
+    for one, other in (("Français", "Deutsch"), ("Deutsch", "Français")):
+        cell = page.get_by_role("checkbox", name=f"{name} into {one}")
+        cell.check()
+        page.get_by_role("button", name="Translate…").click()
+        dialog = page.get_by_role("dialog", name="Translate")
+        expect(dialog.get_by_role("checkbox", name=one)).to_be_checked()
+        expect(dialog.get_by_role("checkbox", name=other)).not_to_be_checked()
+        dialog.get_by_role("button", name="Cancel").click()
+        cell.uncheck()

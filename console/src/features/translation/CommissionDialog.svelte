@@ -44,7 +44,10 @@
   );
 
   $effect(() => {
-    if (!open) return;
+    if (!open) {
+      settled = "";
+      return;
+    }
     const ids = entries.map((entry) => entry.id);
     const asked = (last += 1);
     const wanted = targets.map((one) => one.tag);
@@ -101,7 +104,6 @@
       open = false;
       locales = [];
       chosen = false;
-      settled = "";
       toasts.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
       onDone();
     } catch (caught) {
