@@ -27,10 +27,7 @@ from hawthorn.store import entries as entry_store
 def check_type(view: View, definition: Mapping[str, Any]) -> Impact:
     """What a definition of a type would do; nothing is changed."""
     permission.require(view, "configure", Subject())
-    made = _made(view, definition)
-    whole = type_effects.impact(view, made)
-    whole.effects += type_effects.beside_drafts(view, made, whole)
-    return whole
+    return _impact(view, _made(view, definition))
 
 
 def define_type(act: Act, definition: Mapping[str, Any]) -> ContentType:
@@ -51,8 +48,8 @@ def check_set(view: View, definition: Mapping[str, Any]) -> Impact:
     made = contenttypes.set_from_dict(definition)
     whole = Impact()
     for kind in _with_set(view, made):
-        one = type_effects.impact(view, kind)
-        whole.effects += [*one.effects, *type_effects.beside_drafts(view, kind, one)]
+        one = _impact(view, kind)
+        whole.effects += one.effects
         whole.entries += one.entries
     return whole
 
@@ -74,6 +71,13 @@ def define_set(act: Act, definition: Mapping[str, Any]) -> FieldSet:
         _put(act, was, kind, impact)
     setup_changed(act)
     return made
+
+
+def _impact(view: View, made: ContentType) -> Impact:
+    """All that a definition of a type would do, for whoever only asks: what refuses it is said of entries alone."""
+    whole = type_effects.impact(view, made)
+    whole.effects += type_effects.outside_drafts(view, made, whole)
+    return whole
 
 
 def _not_stale(version: int, definition: Mapping[str, Any], label: str) -> None:

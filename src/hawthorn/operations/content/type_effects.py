@@ -128,7 +128,7 @@ def impact(view: View, after: ContentType) -> Impact:
     return whole
 
 
-def beside_drafts(view: View, after: ContentType, whole: Impact) -> list[Effect]:
+def outside_drafts(view: View, after: ContentType, whole: Impact) -> list[Effect]:
     """What a definition of a type would do besides: what stands or is bound for a stage that another workflow has not, and what is
     planned and lacks something that it does not lack now, once values are read as the definition says."""
     before = view.setup.types.get(after.name)

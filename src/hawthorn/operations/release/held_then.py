@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
 
-from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.quick import dataclass
 from hawthorn.operations.release import planning, requested
+from hawthorn.operations.release.lines import Line
+from hawthorn.operations.release.workflows import Displaced
 from hawthorn.operations.runtime.act import Setup, View
 from hawthorn.store import entries, moves_ahead
 from hawthorn.store.moves import AskedMove
@@ -16,19 +16,9 @@ _LOOKED_AT = 500
 """So many of the moves that are planned are looked at: those that come first."""
 
 
-@dataclass(frozen=True, slots=True)
-class Lacking:
-    """An edition that is planned and lacks something by then."""
-
-    edition: int
-    entry: int
-    locale: str
-    stage: int
-
-
 def lacking(
     view: View, setup: Setup, concerns: Callable[[AskedMove], bool], *, apart: Collection[str] = ()
-) -> list[Lacking]:
+) -> list[Displaced]:
     """What is planned and lacks something at its time, by a set-up, that it does not lack by the one in force, `apart` from some
     conditions (their codes): in the dispatches with a move that the change concerns. An edition is named once, and shared fields only
     where nothing is said of a text of theirs."""
@@ -36,20 +26,21 @@ def lacking(
     for move in moves_ahead.soonest(view.conn, _LOOKED_AT):
         of.setdefault(move.dispatch, []).append(move)
     other = View(view.conn, view.identity, view.now, setup)
-    stages: dict[int, int] = {}
+    found: dict[int, Line] = {}
     for some in of.values():
         if any(map(concerns, some)) and (then := _unmet(other, some, apart)):
-            now = {*_unmet(view, some, apart)}
-            stages |= {one[0]: one[1] for one in then if one not in now}
-    own = entries.of_editions(view.conn, stages)
-    found = [Lacking(edition, *own[edition], stage) for edition, stage in stages.items()]
-    texts = {one.entry for one in found if one.locale != COMMON}
-    return [one for one in found if one.locale != COMMON or one.entry not in texts]
+            now = _unmet(view, some, apart)
+            found |= {line.edition: line for why, line in then.items() if why not in now}
+    own = entries.of_editions(view.conn, found)
+    told = planning.told_once([*found.values()])
+    return [Displaced(x.edition, *own[x.edition], x.stage, None) for x in told]
 
 
-def _unmet(view: View, moves: Sequence[MoveAhead], apart: Collection[str]) -> list[tuple[int, int, str, str]]:
-    """What would hold the moves of a dispatch at its time, as they are by then: editions with their stage, codes with where."""
+def _unmet(
+    view: View, moves: Sequence[MoveAhead], apart: Collection[str]
+) -> dict[tuple[int, str, str], Line]:
+    """What would hold the moves of a dispatch at its time, as they are by then: each line by its edition, a code and where."""
     dispatch, instant = moves[0].dispatch, moves[0].instant
     lines = requested.by_then(view, [requested.line_of(view, move) for move in moves], dispatch)
     planning.plan_lines(view, lines, instant, beside=dispatch)
-    return [(x.edition, x.stage, u.code, u.where) for x in lines for u in x.unmet if u.code not in apart]
+    return {(x.edition, u.code, u.where): x for x in lines for u in x.unmet if u.code not in apart}

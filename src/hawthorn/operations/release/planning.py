@@ -92,21 +92,21 @@ def check(
 def ask_for_time(view: View, lines: Sequence[Line]) -> None:
     """Say what speaks against releasing at once what a type wants planned."""
     wants = [
-        x.stuck is None
+        x
+        for x in lines
+        if x.stuck is None
         and x.does.rests
         and view.setup.types[x.type].policy.needs_date
         and (x.before is None or x.before != x.after)
-        for x in lines
     ]
-    for line in _told_once(lines, wants):
+    for line in told_once(wants):
         line.unmet.append(Unmet("no-date", said("unmet.no_date"), "", "release"))
 
 
-def _told_once(lines: Sequence[Line], wanted: Sequence[bool]) -> list[Line]:
+def told_once(lines: Sequence[Line]) -> list[Line]:
     """Of the lines that something is said of, those where it is said: of shared fields only where they go without a text of theirs."""
-    said_of = [x for x, wants in zip(lines, wanted, strict=True) if wants]
-    texts = {x.uuid for x in said_of if x.locale != COMMON}
-    return [x for x in said_of if x.locale != COMMON or x.uuid not in texts]
+    texts = {x.uuid for x in lines if x.locale != COMMON}
+    return [x for x in lines if x.locale != COMMON or x.uuid not in texts]
 
 
 def rest_of(
@@ -232,8 +232,8 @@ def plan_lines(
         found.append(line.move(n, here, unmet=why))
     stop = quiet_periods.stopping(view, lines, quiet_at) if quiet_at is not None else None
     if stop is not None:
-        rests = [x.does.rests and not one.stands_there for one, x in zip(found, lines, strict=True)]
-        stopped = {x.edition for x in _told_once(lines, rests)}
+        rests = [x for one, x in zip(found, lines, strict=True) if x.does.rests and not one.stands_there]
+        stopped = {x.edition for x in told_once(rests)}
         found = [
             replace(one, unmet=(*one.unmet, stop)) if line.edition in stopped else one
             for one, line in zip(found, lines, strict=True)

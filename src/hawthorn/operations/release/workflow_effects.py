@@ -106,10 +106,7 @@ def _planned(view: View, setup: Setup) -> list[Effect]:
     def concerns(move: AskedMove) -> bool:
         return was.of(move, move.locale) != then.of(move, move.locale)
 
-    ones = [
-        Displaced(one.edition, one.entry, one.locale, one.stage, None)
-        for one in held_then.lacking(view, there, concerns, apart=("no-stage",))
-    ]
+    ones = held_then.lacking(view, there, concerns, apart=("no-stage",))
     return [Effect(view.say("workflows.planned_lacks"), len(ones), _examples(view, ones))] if ones else []
 
 
