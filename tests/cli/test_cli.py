@@ -422,7 +422,12 @@ def test_a_dispatch_is_put_together_sent_and_undone_by_command_line(run: Run, ru
     assert "revision 1 → nothing" in found
     assert "Nothing blocks it" in found
     assert "Undo: Hall 2" in run("dispatch", "undo", "Hall 2", "--note", "Too early.", who="ida").output
-    assert "undone" in run("dispatch", "show", "Hall 2", who="ida").output
+    undone = json.loads(run("dispatch", "show", "Hall 2", "--json", who="ida").output)
+    of_it = " ".join(run("dispatch", "show", undone["id"], who="ida").output.split())
+    assert f"undone by dispatch {undone['undone_by']}" in of_it
+    assert f"undoes dispatch {undone['id']}" in " ".join(
+        run("dispatch", "show", undone["undone_by"], who="ida").output.split()
+    )
     assert json.loads(run("dispatch", "list", "--json", who="ida").output) != []
 
 

@@ -122,6 +122,9 @@ def test_what_can_go_is_sent_and_the_rest_says_why_it_was_held_until_it_goes_too
     page.get_by_role("button", name="Send now").click()
     said(page, "“On deck” has gone.")
     assert running.as_("ida").read(ready.id).title == "Capstan"
+    page.get_by_role("link", name="See what was held back").click()
+    page.get_by_role("link", name="It keeps what was in the way when another dispatch went").click()
+    expect(page.get_by_role("heading", name="On deck", exact=True)).to_be_visible()
     page.get_by_role("link", name="Timetable").first.click()
     page.get_by_role("link", name="Held back: On deck").click()
     expect(in_the_way).to_contain_text("sign-off")

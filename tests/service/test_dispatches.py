@@ -194,6 +194,15 @@ def test_the_rest_goes_where_that_was_chosen_and_what_stays_is_held_by_itself(ho
     found, _ = house.desk.read(house.who("ida"), lambda v: listing.waiting(v, "held", 10))
     assert [one.name for one in found] == ["Held back: Season", "Release Fog and 2 more"]
     back = found[0].uuid
+    led = {
+        id: (one["held_back"], one["held_back_from"])
+        for id in (whole, rest, back)
+        for one in [shown(house, id)]
+    }
+    assert led == {whole: (None, None), rest: (back, None), back: (None, rest)}, "each leads to the other"
+    with house.desk.db.read() as conn:
+        said = "SELECT json ->> '$.held_back_from' FROM event_payload WHERE json ->> '$.dispatch' = ?"
+        assert [one[0] for one in conn.execute(said, (back,))] == [rest]
     changed(house, gull, "Words that are signed.")
     house.do("ida", lambda a: dispatches.send(a, back))
     assert house.is_out(gull)

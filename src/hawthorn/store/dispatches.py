@@ -40,6 +40,7 @@ class Dispatch:
     quiet_by: int | None
     sequence: int
     changed_at: int
+    held_back_from: int | None
     by_name: str
     owner_name: str
     owner_handle: str
@@ -125,13 +126,14 @@ def add(
     owner: int | None = None,
     partial: bool = False,
     undoes: int | None = None,
+    held_back_from: int | None = None,
 ) -> int:
     """Add a dispatch without moves; whoever makes it answers for it unless somebody else is named."""
     time = (when.wall, when.zone, when.fold, when.instant) if when else ("", "", "", None)
     cursor = conn.execute(
         "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor, owner, partial, undoes, "
-        "changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, name, state, *time, note, at, actor, owner or actor, int(partial), undoes, at),
+        "changed_at, held_back_from) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, name, state, *time, note, at, actor, owner or actor, int(partial), undoes, at, held_back_from),
     )
     return int(cursor.lastrowid or 0)
 
@@ -375,4 +377,10 @@ def undoing(conn: sqlite3.Connection, id: int) -> str | None:
     row = conn.execute(
         "SELECT uuid FROM dispatch WHERE undoes = ? AND state = 'gone' ORDER BY id DESC LIMIT 1", (id,)
     ).fetchone()
+    return row[0] if row else None
+
+
+def held_back(conn: sqlite3.Connection, id: int) -> str | None:
+    """The dispatch (UUID) that keeps what another went without."""
+    row = conn.execute("SELECT uuid FROM dispatch WHERE held_back_from = ?", (id,)).fetchone()
     return row[0] if row else None

@@ -12,6 +12,8 @@ GOING_OUT: dict[str, str] = {
     "take_changed": "Whether what changed since goes back too; otherwise it is left as it is now.",
     "undoes": "The dispatch (id) that it undoes.",
     "undone_by": "The dispatch (id) that undid it.",
+    "held_back_from": "The dispatch (id) that went without what this one keeps.",
+    "held_back": "The dispatch (id) that keeps what was in the way when this one went.",
     "owner_name": "Who answers for it, by name.",
     "Dispatch.override_quiet": "Whether somebody with the grant (override-quiet) lets it go in a quiet period.",
     "override_quiet": "Whether it may go in a quiet period, for which the grant override-quiet is needed.",

@@ -411,6 +411,8 @@ class Dispatch(Shortened):
     override_quiet: bool
     undoes: str | None
     undone_by: str | None
+    held_back_from: str | None
+    held_back: str | None
     count: int
     acts: list[DispatchAct]
     note: str

@@ -125,6 +125,12 @@
   {#if one.undone_by}<p class="pb-3">
       <a href="/timetable/{one.undone_by}">{t("dispatch.undoneBy")}</a>
     </p>{/if}
+  {#if one.held_back_from}<p class="pb-3">
+      <a href="/timetable/{one.held_back_from}">{t("dispatch.heldBackFrom")}</a>
+    </p>{/if}
+  {#if one.held_back}<p class="pb-3">
+      <a href="/timetable/{one.held_back}">{t("dispatch.wasHeldBack")}</a>
+    </p>{/if}
   <DispatchActs {one} blocked={inTheWay.length > 0} restGoes={check.data?.rest_goes ?? false} bind:override />
   {#if one.trouble && one.state === "planned"}
     <div class="pb-3"><Alert kind="wrong">{t("timetable.trouble", { trouble: one.trouble })}</Alert></div>

@@ -196,6 +196,14 @@ def shown(made: wire.release.Dispatch, as_json: bool) -> None:
         tell("cli.dispatches.dispatch", **about)
     if made.note:
         tell("cli.dispatches.note", note=made.note)
+    if made.undoes:
+        tell("cli.dispatches.undoes", id=made.undoes)
+    if made.undone_by:
+        tell("cli.dispatches.undone_by", id=made.undone_by)
+    if made.held_back_from:
+        tell("cli.dispatches.held_back_from", id=made.held_back_from)
+    if made.held_back:
+        tell("cli.dispatches.held_back", id=made.held_back)
     if made.review is not None:
         one = made.review
         why = said("cli.dispatches.because", text=one.reason or one.note)

@@ -110,7 +110,18 @@ def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     uuid = new_uuid(act.now)
     name = act.keep("dispatches.held_back", name=row.name)
     time = timeline.PlannedTime(row.at, row.wall, row.zone, row.fold)
-    made = store.add(act.conn, uuid, name, "planned", time, row.note, act.now, row.actor, owner=row.owner)
+    made = store.add(
+        act.conn,
+        uuid,
+        name,
+        "planned",
+        time,
+        row.note,
+        act.now,
+        row.actor,
+        owner=row.owner,
+        held_back_from=row.id,
+    )
     editions = [x.edition for x in back]
     before = move_store.asked_by(act.conn, row.id)
     move_store.drop_moves(act.conn, row.id, editions)
@@ -120,7 +131,7 @@ def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     planned = [Held(n, x.edition, x.title, tuple(x.unmet)) for n, x in enumerate(back) if x.unmet]
     held = [_condition(act, h, back) for h in planned]
     store.end(act.conn, made, "held", act.now, None, held)
-    tell(act, "dispatch.held", made, held=held[:50])
+    tell(act, "dispatch.held", made, held=held[:50], held_back_from=row.uuid)
 
 
 def _condition(view: View, held: Held, lines: Sequence[Line]) -> dict[str, Any]:

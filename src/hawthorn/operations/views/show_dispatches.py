@@ -146,6 +146,8 @@ class DispatchShown(TypedDict):
     override_quiet: bool
     undoes: str | None
     undone_by: str | None
+    held_back_from: str | None
+    held_back: str | None
     count: int
     acts: Sequence[str]
     note: str
@@ -285,8 +287,10 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
         "owner_name": row.owner_name,
         "partial": bool(row.partial),
         "override_quiet": row.quiet_by is not None,
-        "undoes": dispatch_store.by_id(view.conn, row.undoes).uuid if row.undoes is not None else None,
+        "undoes": _uuid(view, row.undoes),
         "undone_by": undone_by,
+        "held_back_from": _uuid(view, row.held_back_from),
+        "held_back": dispatch_store.held_back(view.conn, row.id) if row.partial else None,
         "count": move_store.count_moves(view.conn, row.id),
         "acts": offering.acts(view, row, reviewing_too=whole),
         "note": row.note,
@@ -317,6 +321,11 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> DispatchShown:
             for m in kept
         ],
     }
+
+
+def _uuid(view: View, id: int | None) -> str | None:
+    """Another dispatch that one is about, if it is."""
+    return dispatch_store.by_id(view.conn, id).uuid if id is not None else None
 
 
 def _unmet_of(kept: Sequence[Move], lines: Sequence[Line]) -> dict[int, list[Unmet]]:
