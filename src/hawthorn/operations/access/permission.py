@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any, TypedDict
 
 from hawthorn.core import access
@@ -61,10 +62,17 @@ def seen_by(view: View, actor: int) -> View:
     return View(view.conn, identity_of(view.conn, actor), view.now, view.setup)
 
 
-def _grants(holding: Holding) -> list[Grant]:
-    locales, sections = json.loads(holding.locales), json.loads(holding.sections)
-    made = (access.grant_from_dict(g) for g in json.loads(holding.grants))
-    return [n for g in made if (n := access.narrowed(g, locales, sections)) is not None]
+def _grants(holding: Holding) -> tuple[Grant, ...]:
+    return _held(holding.grants, holding.locales, holding.sections)
+
+
+@lru_cache(maxsize=1024)
+def _held(grants: str, locales: str, sections: str) -> tuple[Grant, ...]:
+    """A role's grants as one person holds them, from the JSON of the records: asked of everybody with each request, and the same until
+    somebody changes a role."""
+    within = json.loads(locales), json.loads(sections)
+    made = (access.grant_from_dict(g) for g in json.loads(grants))
+    return tuple(n for g in made if (n := access.narrowed(g, *within)) is not None)
 
 
 def subject(view: View, entry: OfEntry, locale: str | None, stage: str | None = None) -> Subject:
