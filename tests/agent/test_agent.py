@@ -33,7 +33,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
-from hawthorn.store import jobs
+from hawthorn.store import job_lists
 from tests.service.made import House, serving
 
 BODY = {"title": "The tide clock", "body": "<p>It shows the tide in the harbour.</p>"}
@@ -153,7 +153,7 @@ def test_what_an_assistant_translates_is_machine_work_until_somebody_has_looked(
     house.speaks(fr="Français")
     uuid = house.signed("Lamps")
     house.do("ida", lambda a: sending.commission(a, Order((uuid,), ("fr",))))
-    job = house.desk.read(house.who("ida"), lambda v: jobs.newest(v.conn, 1))[0]
+    job = house.desk.read(house.who("ida"), lambda v: job_lists.newest(v.conn, 1))[0]
 
     async def act(url: str) -> dict[str, Any]:
         async with assistant(url, key) as client:

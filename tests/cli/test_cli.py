@@ -305,6 +305,13 @@ def test_progress_of_a_bureau_is_seen(running: Running, run: Run) -> None:
         return next(job["state"] for job in found["items"] if job["name"] == "Seen on its way")
 
     eventually(lambda: state() == "returned")
+    of_bureau = ("--locale", "fr", "--bureau", "Saltmarsh Translations")
+    assert "Seen on its way" in run("job", "list", "--state", "returned", *of_bureau, who="mina").output
+    assert "Seen on its way" not in run("job", "list", "--state", "cancelled", who="mina").output
+    nobodys = run("job", "list", "--state", "failed", "--person", "wim", who="mina").output
+    assert "There are no such jobs." in nobodys
+    refused = run("job", "list", "--state", "lost", who="mina", code=EXIT["invalid"]).output
+    assert "has to be one of open, waiting, sent, in work" in " ".join(refused.split())
 
 
 def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:

@@ -291,6 +291,22 @@ def test_what_is_missing_is_found_chosen_and_sent_from_the_grid(running: Running
     jobs = running.as_("mina").entry(one.id, "fr").jobs
     assert [sorted(e.title for e in job.entries) for job in jobs] == [["Grid 1", "Grid 2"]]
     assert two.id in {e.id for e in jobs[0].entries}
+    # Found again among all jobs by what is known of it, also after it was looked at.
+    page.get_by_role("tab", name="Jobs").click()
+    line = page.get_by_role("link", name=jobs[0].name, exact=True)
+    page.get_by_label("Into").select_option("Deutsch")
+    expect(line).to_have_count(0)
+    page.get_by_label("Into").select_option("Français")
+    page.get_by_label("State").select_option("waiting")
+    line.click()
+    expect(page.get_by_role("heading", name=jobs[0].name)).to_be_visible()
+    page.go_back()
+    expect(line).to_be_visible()
+    expect(page.get_by_label("State")).to_have_value("waiting")
+    page.get_by_label("Who does it").select_option("Saltmarsh Translations")
+    expect(line).to_have_count(0)
+    page.get_by_role("button", name="All jobs").click()
+    expect(page.get_by_label("Into")).to_have_value("")
 
 
 def test_a_text_whose_source_changed_is_seen_word_by_word_and_said_to_fit(

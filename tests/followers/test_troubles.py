@@ -27,7 +27,7 @@ from hawthorn.operations.translation import (
 )
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.orders import Order
-from hawthorn.store import definitions, jobs
+from hawthorn.store import definitions, job_lists
 from hawthorn.store import files as file_store
 from hawthorn.store import questions as question_store
 from tests.followers.partners import Translators, translators
@@ -96,7 +96,7 @@ def test_a_file_that_differs_by_language_is_fetched_and_comes_back(
     entry = house.do("wim", lambda a: entries.start(a, "document", "en", fields))
     house.do("ida", lambda a: sending.commission(a, Order((entry,), ("fr",), bureau="Salt")))
     with house.desk.db.read() as conn:
-        uuid = jobs.newest(conn, 1)[0].uuid
+        uuid = job_lists.newest(conn, 1)[0].uuid
     with serving(house) as (_, url):
         assert carried(house, outside, uuid, "returned", public=url) == []
     [one] = house.desk.read(house.who("ida"), lambda v: own_files.of_job(v, translation.find(v, uuid)))

@@ -24,6 +24,7 @@ from hawthorn.operations.translation import (
     commissions,
     exporting,
     importing,
+    job_lists,
     sending,
     translation,
 )
@@ -103,7 +104,7 @@ class Walk:
         return self.rng.choice(self.made[-3:])
 
     def job(self) -> str:
-        jobs = self.house.desk.read(self.house.who("ida"), lambda v: translation.listing(v, 20))[0]
+        jobs = self.house.desk.read(self.house.who("ida"), lambda v: job_lists.listing(v, 20))[0]
         if not jobs:
             raise InTheWay("translation.nothing")
         return self.rng.choice(jobs).uuid

@@ -28,7 +28,7 @@ from hawthorn.operations.translation import (
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.own_files import OwnFile
 from hawthorn.store import entries as entry_store
-from hawthorn.store import jobs as job_store
+from hawthorn.store import job_lists
 from tests.service.made import House, serving
 
 LEAFLET = b"%PDF-1.4\n1 0 obj<</Type/Catalog>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
@@ -57,7 +57,7 @@ def leaflet(house: House) -> str:
 def sent(house: House, entry: str) -> str:
     house.do("ida", lambda a: sending.commission(a, Order((entry,), ("fr",))))
     with house.desk.db.read() as conn:
-        return job_store.newest(conn, 1)[0].uuid
+        return job_lists.newest(conn, 1)[0].uuid
 
 
 def of_job(house: House, job: str, who: str = "ida") -> list[OwnFile]:
@@ -194,5 +194,5 @@ def test_a_leaflet_that_a_page_refers_to_goes_along_by_itself(house: House) -> N
     )
     house.do("ida", lambda a: standing_commissions.send_now(a, uuid))
     with house.desk.db.read() as conn:
-        job = job_store.newest(conn, 1)[0].uuid
+        job = job_lists.newest(conn, 1)[0].uuid
     assert [one.entry for one in of_job(house, job)] == [entry]

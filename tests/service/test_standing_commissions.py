@@ -19,7 +19,7 @@ from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import commissions, exporting, importing, standing_commissions
 from hawthorn.operations.translation.standing_commissions import StandingShown
-from hawthorn.store import events
+from hawthorn.store import events, job_lists
 from hawthorn.store import jobs as job_store
 from tests.followers.test_followers import Options
 from tests.service.made import House
@@ -68,7 +68,7 @@ def passed(house: House, minutes: int) -> float:
 def jobs(house: House) -> list[tuple[str, list[str]]]:
     """The locale of each job, with the keys of its units by entry."""
     with house.desk.db.read() as conn:
-        some = reversed(job_store.newest(conn, 100))
+        some = reversed(job_lists.newest(conn, 100))
         return [(job.locale, [u.key for u in job_store.units(conn, job.id)]) for job in some]
 
 
@@ -230,7 +230,7 @@ def test_it_is_due_by_the_day_that_whoever_set_it_up_has(house: House, zone: str
     house.clock.at += 4 * 60 * MINUTE
     passed(house, 11)
     with house.desk.db.read() as conn:
-        (job,) = job_store.newest(conn, 10)
+        (job,) = job_lists.newest(conn, 10)
     assert job.due == day
 
 
@@ -240,7 +240,7 @@ def test_what_comes_back_is_told_when_there_is_something_to_do(house: House) -> 
     page = house.page("Lamps")
     passed(house, 11)
     with house.desk.db.read() as conn:
-        job = job_store.newest(conn, 1)[0]
+        job = job_lists.newest(conn, 1)[0]
     file = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job.uuid))[1]
     whole = file.replace(b"</source>", b"</source><target>Des lampes</target>")
     half = whole.replace(b"<target>Des lampes</target>", b"", 1)

@@ -17,6 +17,7 @@ from hawthorn.followers.drafter import Drafter
 from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.translation import commissions, exporting, suggestions, table
+from hawthorn.store import job_lists
 from hawthorn.store import jobs as job_store
 from tests.followers.partners import Anything, Translators, translators
 from tests.followers.test_followers import Options
@@ -52,7 +53,7 @@ def sent(house: House, page: str, **settings: Any) -> str:
     house.do("ida", lambda a: commissions.change(a, uuid, {"targets": [{"locale": "fr"}], **settings}))
     house.do("ida", lambda a: commissions.send(a, uuid))
     with house.desk.db.read() as conn:
-        return job_store.newest(conn, 1)[0].uuid
+        return job_lists.newest(conn, 1)[0].uuid
 
 
 def lines(house: House, job: str) -> dict[str, tuple[str, str, str]]:

@@ -25,7 +25,7 @@
     color={OURS}
     class={[
       LOOKS[look],
-      "inline-flex w-auto items-center whitespace-nowrap focus-within:outline-3 focus-within:outline-offset-2 focus-within:outline-slate",
+      "inline-flex w-auto items-center gap-0! whitespace-nowrap focus-within:outline-3 focus-within:outline-offset-2 focus-within:outline-slate",
       extra,
     ]}
   >

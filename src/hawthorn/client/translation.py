@@ -68,9 +68,20 @@ class TranslationCalls:
         return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call
-    def jobs(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.JobList]:
-        """Jobs, newest first."""
-        return Request("GET", "/api/jobs", into(wire.translation.JobList), params=page(limit, cursor))
+    def jobs(
+        self,
+        *,
+        state: str = "",
+        locale: str = "",
+        bureau: str = "",
+        person: str = "",
+        limit: int = 0,
+        cursor: str = "",
+    ) -> Request[wire.translation.JobList]:
+        """Jobs, newest first: those in a state, or all that are open; into a locale; of a bureau (its name), or that a person translates
+        (a handle)."""
+        params = {"state": state, "locale": locale, "bureau": bureau, "person": person} | page(limit, cursor)
+        return Request("GET", "/api/jobs", into(wire.translation.JobList), params=params)
 
     @call
     def job(self, id: str) -> Request[wire.translation.Job]:

@@ -16,7 +16,7 @@ from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import accepting, exporting, importing, sending
 from hawthorn.operations.translation.orders import Order
-from hawthorn.store import jobs
+from hawthorn.store import job_lists
 
 if TYPE_CHECKING:
     from hawthorn.demo.museum import Thing
@@ -159,7 +159,7 @@ def _translated(museum: Museum, out: Sequence[Thing], week: int) -> None:
         order = Order(tuple(museum.ids[one.en] for one in out), (locale,), name, bureau=bureau)
         museum.do("mina", lambda act, o=order: sending.commission(act, o), hours=5 + 4 * (week % 4))  # type: ignore[misc]
         with museum.desk.db.read() as conn:
-            job = jobs.newest(conn, 1)[0].uuid
+            job = job_lists.newest(conn, 1)[0].uuid
         data = museum.desk.read(museum.who("mina"), partial(exporting.export, uuid=job))[1]
         back = translate_file(data)
         museum.do("mina", lambda act, j=job, b=back: importing.import_file(act, j, b), hours=9)  # type: ignore[misc]

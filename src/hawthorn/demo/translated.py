@@ -30,7 +30,7 @@ from hawthorn.operations.translation import (
 )
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
-from hawthorn.store import jobs
+from hawthorn.store import job_lists
 from hawthorn.store import memories as memory_store
 
 if TYPE_CHECKING:
@@ -202,5 +202,5 @@ def _remembered(museum: Museum) -> None:
 
 def _newest_job(museum: Museum) -> str:
     with museum.desk.db.read() as conn:
-        uuid: str = jobs.newest(conn, 1)[0].uuid
+        uuid: str = job_lists.newest(conn, 1)[0].uuid
         return uuid

@@ -57,4 +57,5 @@ def wrong(error: Mapping[str, Any]) -> Message:
 
 
 def _chosen(about: Mapping[str, Any]) -> list[str]:
-    return re.findall(r"'([^']*)'", str(about["expected"]))
+    """What can be chosen; nothing at all is chosen by leaving it out."""
+    return [one for one in re.findall(r"'([^']*)'", str(about["expected"])) if one]

@@ -162,13 +162,6 @@ def of_bureau(conn: sqlite3.Connection, bureau: int, remote: str) -> Job | None:
     return shaped.one(Job, conn.execute(SHOWN + "WHERE j.bureau = ? AND j.remote = ?", (bureau, remote)))
 
 
-def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[Job]:
-    """Jobs, newest first, from before one."""
-    return shaped.every(
-        Job, conn.execute(SHOWN + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit))
-    )
-
-
 def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
     """How many units of a job need a choice."""
     count: int = conn.execute(

@@ -11,6 +11,8 @@ from hawthorn.wire.content import Run
 from hawthorn.wire.media import FileValue
 
 JobAct = Literal["assign", "send-again", "cancel", "reopen"]
+JobAsked = Literal["", "open", "waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
+"""The states of a job, all that are open, or any."""
 
 
 class JobLine(Shortened):

@@ -24,7 +24,7 @@
     <p class="pb-2 text-sm text-moss" role="status">{t("types.looked", { count: impact.entries })}</p>
     <ul class="flex flex-col gap-3">
       {#each impact.effects as effect, n (n)}
-        <li class="border-s-2 ps-3 {effect.refuses ? 'border-berry' : 'border-line'}">
+        <li class="border-s-2 ps-3 {effect.refuses ? 'border-straw' : 'border-line'}">
           {#if isSet}<span class="text-sm text-moss">{effect.type}: </span>{/if}{effect.what}
           {#if effect.entries}<span class="block text-sm text-moss"
               >{t("types.entries", { count: effect.entries })}:
@@ -32,7 +32,7 @@
                   href="/entries/{one.id}/{session.setup?.locales[0]?.tag}">{one.title}</a
                 >{/each}{effect.entries > effect.examples.length ? " …" : ""}</span
             >{/if}
-          {#if effect.refuses}<span class="block text-sm font-semibold text-berry">{t("types.refuses")}</span
+          {#if effect.refuses}<span class="block text-sm font-semibold text-straw">{t("types.refuses")}</span
             >{/if}
         </li>
       {:else}

@@ -1,11 +1,30 @@
 import { createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure, type CommissionLine, type CoverageState } from "../../lib/api";
 
+export const JOB_STATES = [
+  "waiting",
+  "sent",
+  "in work",
+  "failed",
+  "returned",
+  "accepted",
+  "cancelled",
+] as const;
+
+/** What a list of jobs is narrowed to; what is left out narrows nothing. */
+export interface JobsAsked {
+  state?: "open" | (typeof JOB_STATES)[number];
+  locale?: string;
+  bureau?: string;
+  person?: string;
+}
+
 /** Jobs, newest first. */
-export function jobsQuery(many: () => number) {
+export function jobsQuery(asked: () => JobsAsked, many: () => number) {
   return createQuery(() => ({
-    queryKey: ["jobs", many()],
-    queryFn: () => pages((query) => api.GET("/api/jobs", { params: { query } }), many(), 50),
+    queryKey: ["jobs", asked(), many()],
+    queryFn: () =>
+      pages((page) => api.GET("/api/jobs", { params: { query: { ...asked(), ...page } } }), many(), 50),
     placeholderData: (before) => before,
   }));
 }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
@@ -81,21 +81,34 @@ def commission(
 
 
 def listing(
+    state: Annotated[
+        str,
+        typer.Option(
+            help="Only those in this state; open are all that are neither accepted nor cancelled.",
+            metavar="STATE",
+        ),
+    ] = "",
+    locale: Annotated[str, typer.Option(help="Only those into this locale.", metavar="LOCALE")] = "",
+    bureau: Annotated[str, typer.Option(help="Only those of this bureau.", metavar="BUREAU")] = "",
+    person: Annotated[
+        str, typer.Option(help="Only those that this person translates.", metavar="HANDLE")
+    ] = "",
     limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50,
     sheet: Sheet = None,
     as_json: Json = False,
 ) -> None:
     """Jobs, newest first, with how far they are.
 
-    Example: hawthorn job list --limit 20
+    Example: hawthorn job list --state returned --locale fr
 
     Example: hawthorn job list --sheet jobs.csv
     """
+    asked: dict[str, Any] = {"state": state, "locale": locale, "bureau": bureau, "person": person}
     with service() as hawthorn:
         if sheet is not None:
-            sheets.write(sheet, every(hawthorn.jobs))
+            sheets.write(sheet, every(hawthorn.jobs, **asked))
             return
-        found = hawthorn.jobs(limit=limit)
+        found = hawthorn.jobs(**asked, limit=limit)
     if as_json:
         print_json(found)
     elif found.items:
@@ -103,7 +116,7 @@ def listing(
         if found.next:
             tell("cli.shared.there_is_more", limit=min(limit * 2, 500))
     else:
-        tell("cli.jobs.there_are_no_jobs")
+        tell("cli.jobs.no_such_jobs" if any(asked.values()) else "cli.jobs.there_are_no_jobs")
 
 
 def show(name: JobName, as_json: Json = False) -> None:

@@ -52,8 +52,7 @@ def found(view: View, tag: str, doer: Doer, field: str = "") -> Found:
     if doer.bureau:
         at_work: dict[str, Bureau] = {b.name: b for b in bureaus.in_use(view.conn)}
         if doer.bureau not in at_work:
-            code = "commissions.no_bureau" if at_work else "commissions.no_bureaus"
-            raise Invalid([FieldProblem("bureau", said(code, name=doer.bureau, known=list(at_work)))])
+            raise Invalid([no_bureau(doer.bureau, at_work)])
         return Found(bureau=at_work[doer.bureau].id)
     if doer.person:
         row = people.by_handle(view.conn, doer.person)
@@ -68,6 +67,12 @@ def found(view: View, tag: str, doer: Doer, field: str = "") -> Found:
             )
         return Found(person=row.id)
     return Found()
+
+
+def no_bureau(name: str, known: Iterable[str]) -> FieldProblem:
+    """That no bureau has a name, and which there are."""
+    code = "commissions.no_bureau" if known else "commissions.no_bureaus"
+    return FieldProblem("bureau", said(code, name=name, known=list(known)))
 
 
 def writes(view: View, actor: int, tag: str) -> bool:

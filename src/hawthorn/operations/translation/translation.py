@@ -8,7 +8,7 @@ from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import access, numbers
+from hawthorn.core import access
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -37,20 +37,6 @@ def find(view: View, uuid: str) -> Job:
     if row is None or not readable(view, row):
         raise NotFound("translation.no_job", id=uuid)
     return row
-
-
-def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[Job], str]:
-    """The jobs whose entries may be read, newest first, after a place in them; and where the next page begins."""
-    before = numbers.cursor(cursor)
-    found: list[Job] = []
-    while len(found) <= limit:
-        rows = store.newest(view.conn, limit + 1, before)
-        found += [row for row in rows if readable(view, row)]
-        if len(rows) <= limit:
-            break
-        before = rows[-1].id
-    more = str(found[limit - 1].id) if len(found) > limit else ""
-    return found[:limit], more
 
 
 def readable(view: View, job: Job) -> bool:

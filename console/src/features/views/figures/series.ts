@@ -19,7 +19,8 @@ export interface Wanted {
   week?: string;
 }
 
-const COLOURS = ["hedge", "berry", "slate", "straw", "moss", "ink"];
+/** Not the berry: that waits for somebody, and nothing else does. */
+const COLOURS = ["hedge", "slate", "straw", "moss", "ink"];
 const POINTS = ["circle", "rect", "triangle", "rectRot", "star", "crossRot"] as const;
 const DASHES = [[], [6, 3], [2, 3], [10, 3, 2, 3], [4, 4], [1, 4]];
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from fastapi import Query
+
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import accepting, assigning, orders, sending, translation
+from hawthorn.operations.translation import accepting, assigning, job_lists, orders, sending, translation
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.sending import Doer
@@ -59,12 +63,26 @@ def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Ans
     return {"items": desk.read(me, lambda view: sending.estimate(view, _order(body)))}
 
 
-@router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
-def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
+@router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs", responses=REFUSALS)
+def listing(
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    state: Annotated[
+        wire.translation.JobAsked,
+        Query(description="Only those in this state; open are all that are neither accepted nor cancelled."),
+    ] = "",
+    locale: Annotated[str, Query(max_length=35, description="Only those into this locale.")] = "",
+    bureau: Annotated[str, Query(max_length=200, description="Only those of this bureau (its name).")] = "",
+    person: Annotated[
+        str, Query(max_length=80, description="Only those that this person translates (a handle).")
+    ] = "",
+) -> Answer:
     """Jobs, newest first."""
 
     def look(view: View) -> Answer:
-        rows, more = translation.listing(view, paged.limit, paged.cursor)
+        only = job_lists.narrowed(view, state=state, locale=locale, bureau=bureau, person=person)
+        rows, more = job_lists.listing(view, paged.limit, paged.cursor, only)
         return paged.answer([show_jobs.job_line(view, row) for row in rows], more)
 
     return desk.read(me, look)
