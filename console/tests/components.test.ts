@@ -3,6 +3,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import ConflictPanel from "../src/features/content/ConflictPanel.svelte";
 import Diff from "../src/features/content/Diff.svelte";
 import MoveList from "../src/features/release/MoveList.svelte";
+import DueOn from "../src/features/translation/DueOn.svelte";
 import Rail from "../src/ui/Rail.svelte";
 import TagsField from "../src/features/content/fields/kinds/tags.svelte";
 import type { Bead, Conflict, FieldSpec } from "../src/lib/api";
@@ -18,6 +19,24 @@ const bead = (stage: string, state: Bead["state"], text: string): Bead => ({
   behind: state === "older" ? 1 : 0,
   text,
   since: null,
+});
+
+describe("the day on which translations are due", () => {
+  afterEach(() => vi.useRealTimers());
+
+  it("is said to be over from the day after it, as long as something is left to do", () => {
+    vi.useFakeTimers({ toFake: ["Date"], now: new Date("2026-11-23T12:00:00Z") });
+    for (const [due, open, said] of [
+      ["2026-11-22", true, "was due"],
+      ["2026-11-22", false, "due"],
+      ["2026-11-23", true, "due"],
+    ] as const) {
+      const { container, unmount } = render(DueOn, { due, open });
+      expect(container.textContent).toMatch(new RegExp(`^${said} .*2[23] Nov`));
+      expect(container.querySelector(".text-straw") !== null).toBe(said === "was due");
+      unmount();
+    }
+  });
 });
 
 describe("the bead rail", () => {

@@ -2,6 +2,7 @@ import { render, screen } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { compiled, parts } from "../compiled";
 import { typedAct } from "../src/features/frame/commands";
+import { within } from "../src/lib/words";
 import { helpOf } from "../src/features/frame/help";
 import { Asking, BLANK } from "../src/features/search/filters.svelte";
 import { byUrgency } from "../src/features/views/work";
@@ -30,6 +31,15 @@ describe("the compiled catalogue", () => {
   it("says numbers as a language writes them", () => {
     expect(t("list.countMore", { count: 1000 })).toBe("more than 1,000 entries");
     expect(t("myWork.dayWaits", { count: 0 })).toBe("nothing waits for you");
+  });
+});
+
+describe("what is typed to find somebody", () => {
+  it("is found word by word, however it is written", () => {
+    expect(within("Zoë Ångström (Übersetzerin)", "angs zoe")).toBe(true);
+    expect(within("Zoë Ångström", "Übersetzer")).toBe(false);
+    expect(within("がく 額", "額 か")).toBe(true);
+    expect(within("whoever", "  ")).toBe(true);
   });
 });
 

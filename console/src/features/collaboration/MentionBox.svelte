@@ -1,5 +1,6 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
+  import { within } from "../../lib/words";
   import { peopleQuery } from "../access/queries";
   import Textarea from "../../ui/Textarea.svelte";
 
@@ -19,11 +20,7 @@
     started === null
       ? []
       : (people.data?.items ?? [])
-          .filter(
-            (one) =>
-              one.kind === "person" &&
-              `${one.handle} ${one.name}`.toLowerCase().includes(started!.toLowerCase()),
-          )
+          .filter((one) => one.kind === "person" && within(`${one.handle} ${one.name}`, started!))
           .slice(0, 6),
   );
 

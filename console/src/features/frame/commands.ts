@@ -1,5 +1,6 @@
 import type { Component } from "svelte";
 import { api, sure, type Entry, type Named } from "../../lib/api";
+import { within } from "../../lib/words";
 import { t } from "../../lib/i18n";
 import { present } from "../../lib/state/present.svelte";
 import { session } from "../../lib/state/session.svelte";
@@ -36,10 +37,6 @@ const ACTS = [
 const ASKED = 4;
 
 const plain = (text: string): string => text.trim().toLocaleLowerCase();
-const within = (text: string, wanted: string): boolean =>
-  plain(wanted)
-    .split(/\s+/)
-    .every((word) => plain(text).includes(word));
 
 /** An act that `text` begins with, and what is said after it. */
 export function typedAct(text: string): { act: string; rest: string } | null {

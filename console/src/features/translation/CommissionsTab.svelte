@@ -13,6 +13,7 @@
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import DueOn from "./DueOn.svelte";
   import StandingList from "./StandingList.svelte";
   import { COMMISSION_STATES, commissionsQuery, type CommissionState } from "./queries";
 
@@ -70,7 +71,8 @@
           <span>{t("commissions.entries", { count: one.entries })}</span>
           {#if one.locales.length}<span>→ {names(one.locales)}</span>{/if}
           <span class="ms-auto text-sm text-moss"
-            >{one.due ? `${t("jobs.due")} ${one.due} · ` : ""}{one.by} · {when(one.sent_at || one.at)}</span
+            >{#if one.due}<DueOn due={one.due} open={["open", "sent"].includes(one.state)} /> ·
+            {/if}{one.by} · {when(one.sent_at || one.at)}</span
           >
         </div>
         {#if one.state === "sent"}

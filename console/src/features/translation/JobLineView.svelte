@@ -1,11 +1,12 @@
 <script lang="ts">
   import "../../messages/translation";
   import type { JobLine } from "../../lib/api";
-  import { day, t, when } from "../../lib/i18n";
+  import { t, when } from "../../lib/i18n";
   import Progress from "../../ui/Progress.svelte";
+  import DueOn from "./DueOn.svelte";
+  import { isMoving, isToTranslate } from "./states";
 
   let { job }: { job: JobLine } = $props();
-  const moving = $derived(["waiting", "sent", "in work"].includes(job.state));
 </script>
 
 <div class="sheet px-4 py-3 {job.state === 'returned' ? 'border-s-4 border-s-berry' : ''}">
@@ -19,10 +20,10 @@
       >{t("jobs.words", { count: job.words })} · {job.bureau ||
         job.translator ||
         t("jobs.byHand")}{#if job.due}&nbsp;·
-        {t("jobs.dueOn", { day: day(job.due) })}{/if} · {when(job.changed_at)}</span
+        <DueOn due={job.due} open={isToTranslate(job)} />{/if} · {when(job.changed_at)}</span
     >
   </div>
-  {#if moving && (job.bureau || job.percent)}
+  {#if isMoving(job) && (job.bureau || job.percent)}
     <Progress class="mt-2" value={job.percent} label={t("jobs.progress", { percent: job.percent })} />
     <p class="text-sm text-moss">{t("jobs.progress", { percent: job.percent })}</p>
   {/if}

@@ -3,6 +3,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import AcceptMenu from "./AcceptMenu.svelte";
   import DecisionList from "./DecisionList.svelte";
+  import { isClosed } from "./states";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -34,7 +35,7 @@
 
   /** What can be accepted: what has returned, and is neither accepted nor to be chosen about. */
   const returned = (job: Job): JobUnit[] =>
-    ["accepted", "cancelled"].includes(job.state)
+    isClosed(job)
       ? []
       : job.units_shown.filter(
           (unit) => unit.state !== "final" && ["applied", "kept"].includes(unit.outcome),
@@ -129,7 +130,7 @@
       {#each session.setup?.formats ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
         >{/each}
     </Select>
-    {#if job.may_carry && !["accepted", "cancelled"].includes(job.state)}
+    {#if job.may_carry && !isClosed(job)}
       <FileInput
         accept={(session.setup?.formats ?? []).map((one) => `.${one.ending}`).join(",")}
         onchange={bring}>{t("jobs.import")}</FileInput

@@ -10,7 +10,8 @@
   import { peopleQuery } from "../access/queries";
   import ArchiveImport from "./ArchiveImport.svelte";
   import JobLineView from "./JobLineView.svelte";
-  import { JOB_STATES, jobsQuery, type JobsAsked } from "./queries";
+  import { jobsQuery, type JobsAsked } from "./queries";
+  import { JOB_STATES } from "./states";
 
   /** The jobs, the newest first. What they are narrowed to stands in the address: it is there again after a job was looked at. */
   const NAMES = ["state", "locale", "bureau", "person"] as const;

@@ -1,15 +1,6 @@
 import { createQuery } from "@tanstack/svelte-query";
+import type { JOB_STATES } from "./states";
 import { api, pages, sure, type CommissionLine, type CoverageState } from "../../lib/api";
-
-export const JOB_STATES = [
-  "waiting",
-  "sent",
-  "in work",
-  "failed",
-  "returned",
-  "accepted",
-  "cancelled",
-] as const;
 
 /** What a list of jobs is narrowed to; what is left out narrows nothing. */
 export interface JobsAsked {

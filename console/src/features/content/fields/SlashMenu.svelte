@@ -2,6 +2,7 @@
   import { posToDOMRect, type Editor } from "@tiptap/core";
   import { computePosition, flip, offset, shift } from "@floating-ui/dom";
   import { t } from "../../../lib/i18n";
+  import { within } from "../../../lib/words";
   import { begun, type Slash } from "./slash";
   import { offered, type Tool } from "./tools";
 
@@ -18,11 +19,7 @@
     return found && found.from !== closed ? found : null;
   });
   const lines = $derived(
-    slash
-      ? offered(tools, "slash").filter((one) =>
-          one.label.toLocaleLowerCase().includes(slash.words.toLocaleLowerCase()),
-        )
-      : [],
+    slash ? offered(tools, "slash").filter((one) => within(one.label, slash.words)) : [],
   );
   const open = $derived(lines.length > 0);
 

@@ -14,6 +14,8 @@
   import Progress from "../../../ui/Progress.svelte";
   import Select from "../../../ui/Select.svelte";
 
+  import DueOn from "../DueOn.svelte";
+  import { isToTranslate } from "../states";
   import { KEYS } from "./names";
 
   interface Props {
@@ -49,10 +51,8 @@
 </script>
 
 <h1 class="pb-1 text-2xl font-semibold">{job.name} <span class="text-moss">→ {job.locale_name}</span></h1>
-{#if job.due || job.note}<p class="pb-1 text-moss">
-    {job.due ? t("table.due", { day: job.due }) : ""}
-    {job.note}
-  </p>{/if}
+{#if job.due}<p class="text-moss"><DueOn due={job.due} open={isToTranslate(job)} /></p>{/if}
+{#if job.note}<p class="pb-1 text-moss">{job.note}</p>{/if}
 <Progress value={done} max={lines.length} label={t("table.progress", { done, count: lines.length })} />
 <p class="pb-2 text-sm text-moss" role="status">
   {t("table.progress", { done, count: lines.length })}{loading ? ` ${t("table.loading")}` : ""}

@@ -17,6 +17,7 @@
   import SegmentRow from "./SegmentRow.svelte";
   import SegmentTools from "./SegmentTools.svelte";
   import type SentenceEditor from "./SentenceEditor.svelte";
+  import { isClosed } from "../states";
   import TableHead, { type Which } from "./TableHead.svelte";
   import { nameOf } from "./names";
   import { nextWord, wordsIn } from "./sentences";
@@ -57,7 +58,7 @@
     () => current,
   );
   const acceptable = $derived(
-    ["accepted", "cancelled"].includes(job.data?.state ?? "")
+    !job.data || isClosed(job.data)
       ? []
       : shown.filter(
           (one) => one.first && ["applied", "kept"].includes(one.outcome) && one.unit_state !== "final",
