@@ -246,7 +246,7 @@ def test_what_a_bureau_does_not_offer_is_said_before_anything_is_sent(
     running: Running, open_as: Open, otherwise_coded: str
 ) -> None:
     entry = running.notice(f"Offered {uuid4().hex[:6]}", "ida")
-    page = open_as("ida", f"/entries/{entry.id}/en")
+    page = open_as("ida", f"/entries/{entry.id}/en", expect=("422",))
     page.get_by_role("button", name="Translate…").click()
     dialog = page.get_by_role("dialog", name="Translate")
     french = dialog.get_by_role("checkbox", name="Français")
@@ -266,6 +266,14 @@ def test_what_a_bureau_does_not_offer_is_said_before_anything_is_sent(
     expect(send).to_be_disabled()
     french.uncheck()
     expect(send).to_be_enabled()
+    # A day that is over is said as soon as it is named.
+    due = dialog.get_by_label("Due", exact=True)
+    due.fill("2020-01-31")
+    expect(dialog.get_by_text("The due date Fri 31 Jan 2020 is past.")).to_be_visible()
+    expect(send).to_be_disabled()
+    due.fill("2099-01-31")
+    expect(send).to_be_enabled()
+    expect(dialog.get_by_text("is past.")).to_have_count(0)
 
 
 def test_other_cells_of_the_grid_are_chosen_anew_when_the_dialog_was_put_off(

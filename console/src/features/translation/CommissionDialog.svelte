@@ -38,6 +38,8 @@
   let last = 0;
   let error = $state<unknown>(null);
   let busy = $state(false);
+  /** Whether it could not be sent as it is, whatever is chosen: its day is over. */
+  let refused = $state(false);
   const away = $derived(again || Object.values(counts).some((count) => count.away > 0));
   const targets = $derived(
     (session.setup?.locales ?? []).filter((one) => !entries.some((entry) => entry.source_locale === one.tag)),
@@ -58,7 +60,7 @@
           entries: ids,
           locales: wanted,
           name: "",
-          due: "",
+          due,
           note: "",
           bureau,
           again,
@@ -69,6 +71,7 @@
       (found) => {
         if (asked !== last) return;
         error = null;
+        refused = false;
         counts = Object.fromEntries(found.items.map((item) => [item.locale, item]));
         // Where something is missing is where it is most likely to be sent.
         if (chosen || settled === about) return;
@@ -77,7 +80,11 @@
           .filter((item) => item.units && (first.length ? first.includes(item.locale) : !item.trouble))
           .map((item) => item.locale);
       },
-      (caught) => asked === last && (error = caught),
+      (caught) => {
+        if (asked !== last) return;
+        error = caught;
+        refused = true;
+      },
     );
   });
 
@@ -120,7 +127,7 @@
   size="md"
   go={bureau ? t("jobs.send") : t("jobs.order")}
   {busy}
-  ready={!!locales.length && !locales.some((tag) => counts[tag]?.trouble)}
+  ready={!refused && !!locales.length && !locales.some((tag) => counts[tag]?.trouble)}
   {error}
   onsubmit={send}
 >

@@ -193,7 +193,8 @@ def send(
 
 
 def estimate(view: View, order: Order) -> list[Estimate]:
-    """What each locale of an order would hold, and what is in the way of that, before it is sent."""
+    """What each locale of an order would hold, and what is in the way of that, before it is sent. Raises `BadTime` for a day that is over."""
+    orders.check_due(view, order.due)
     out: list[Estimate] = []
     for tag in dict.fromkeys(view.setup.locale(one) for one in order.locales):
         parts = orders.parts(view, order, tag)
