@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -69,7 +69,7 @@ def found(view: View, tag: str, doer: Doer, field: str = "") -> Found:
     return Found()
 
 
-def no_bureau(name: str, known: Iterable[str]) -> FieldProblem:
+def no_bureau(name: str, known: Collection[str]) -> FieldProblem:
     """That no bureau has a name, and which there are."""
     code = "commissions.no_bureau" if known else "commissions.no_bureaus"
     return FieldProblem("bureau", said(code, name=name, known=list(known)))
