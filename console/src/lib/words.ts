@@ -2,8 +2,10 @@
 const compared = (text: string): string => text.normalize("NFKD").replace(/\p{M}/gu, "").toLocaleLowerCase();
 
 /** Whether each word of what is wanted is somewhere in a text; where nothing is wanted, it is. */
-export const within = (text: string, wanted: string): boolean =>
-  compared(wanted)
+export function within(text: string, wanted: string): boolean {
+  const here = compared(text);
+  return compared(wanted)
     .trim()
     .split(/\s+/)
-    .every((word) => compared(text).includes(word));
+    .every((word) => here.includes(word));
+}

@@ -1,4 +1,5 @@
 import { searchParams } from "sv-router";
+import { keepInAddress } from "../../lib/address";
 import { t } from "../../lib/i18n";
 import type { Filters } from "./queries";
 import { session } from "../../lib/state/session.svelte";
@@ -57,14 +58,7 @@ export class Asking {
   /** Write into the address what is asked for. */
   keep(): void {
     const given = this.given;
-    for (const name of NAMES) {
-      const now = given[name];
-      const before = searchParams.get(name);
-      if (now === undefined) {
-        if (before !== null) searchParams.delete(name, undefined, { replace: true });
-      } else if (String(before) !== String(now))
-        searchParams.set(name, now as string | boolean, { replace: true });
-    }
+    for (const name of NAMES) keepInAddress(name, given[name]);
   }
 
   /** What narrows the list, in words, each with what takes it away. */

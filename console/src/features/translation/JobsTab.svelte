@@ -1,6 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { searchParams } from "sv-router";
+  import { keepInAddress } from "../../lib/address";
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
   import AnyOf from "../../ui/AnyOf.svelte";
@@ -40,8 +41,7 @@
 
   function ask(name: (typeof NAMES)[number], value: string): void {
     many = 1;
-    if (value) searchParams.set(name, value, { replace: true });
-    else if (searchParams.get(name) !== null) searchParams.delete(name, undefined, { replace: true });
+    keepInAddress(name, value);
   }
   function askDoer(by: string): void {
     const name = by.slice(by.indexOf(" ") + 1);

@@ -7,13 +7,14 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import naming, numbers, timeline
+from hawthorn.core import naming, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
+from hawthorn.operations.runtime import seen
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.translation import glossaries, memories, orders, sending, translation
 from hawthorn.operations.translation.orders import Counted, Order
@@ -117,16 +118,13 @@ def listing(view: View, state: str, limit: int, cursor: str) -> tuple[list[Commi
     one's own, or whose owner has left; of sent ones those that have a job that may be seen."""
     if state and state not in store.STATES:
         raise Invalid([FieldProblem("state", said("common.none_of", known=list(store.STATES)))])
-    before = numbers.cursor(cursor)
-    found: list[Commission] = []
-    while len(found) <= limit:
-        rows = store.newest(view.conn, state, view.identity.id, limit + 1, before)
-        found += [row for row in rows if _seen(view, row)]
-        if len(rows) <= limit:
-            break
-        before = rows[-1].id
-    more = str(found[limit - 1].id) if len(found) > limit else ""
-    return [_line(view, row) for row in found[:limit]], more
+    found, more = seen.newest(
+        lambda some, before: store.newest(view.conn, state, view.identity.id, some, before),
+        lambda row: _seen(view, row),
+        limit,
+        cursor,
+    )
+    return [_line(view, row) for row in found], more
 
 
 def _seen(view: View, row: Commission) -> bool:

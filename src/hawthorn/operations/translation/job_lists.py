@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from hawthorn.core import numbers
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.operations.runtime import seen
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.translation import CLOSED, readable
@@ -45,13 +45,9 @@ def listing(
     view: View, limit: int, cursor: str = "", narrowed: Narrowed = Narrowed()
 ) -> tuple[list[Job], str]:
     """The jobs whose entries may be read, newest first, after a place in them; and where the next page begins."""
-    before = numbers.cursor(cursor)
-    found: list[Job] = []
-    while len(found) <= limit:
-        rows = store.newest(view.conn, limit + 1, before, narrowed)
-        found += [row for row in rows if readable(view, row)]
-        if len(rows) <= limit:
-            break
-        before = rows[-1].id
-    more = str(found[limit - 1].id) if len(found) > limit else ""
-    return found[:limit], more
+    return seen.newest(
+        lambda some, before: store.newest(view.conn, some, before, narrowed),
+        lambda job: readable(view, job),
+        limit,
+        cursor,
+    )
