@@ -60,13 +60,13 @@ def given(house: House) -> None:
     house.do("ida", become)
 
 
-def every(house: House, **asked: str) -> list[Job]:
+def every(house: House, by: str = "ida", **asked: str) -> list[Job]:
     """All that is listed, three at a time."""
     found: list[Job] = []
     cursor = ""
     while True:
         page, cursor = house.desk.read(
-            house.who("ida"),
+            house.who(by),
             lambda v, c=cursor: job_lists.listing(v, 3, c, job_lists.narrowed(v, **asked)),
         )
         assert len(page) == 3 or not cursor
@@ -114,3 +114,17 @@ def test_those_of_a_bureau_that_has_ended_are_found_and_what_is_none_is_refused_
     with pytest.raises(Invalid) as refused:
         every(house, **wrong)
     assert {one.where for one in refused.value.facts["problems"]} == {*wrong}
+
+
+def test_pages_are_full_where_much_may_not_be_seen(house: House) -> None:
+    given(house)
+    reads = [{"verb": "read", "locales": ["en", "de"]}]
+    house.do("ida", lambda a: people.define_role(a, "german", "German", reads))
+    house.do(
+        "ida",
+        lambda a: people.add_person(a, "hanne", "Hanne", "h@x.example", "long enough", [{"name": "german"}]),
+    )
+    for state in ("", "open"):
+        german = [job.uuid for job in every(house, state=state, locale="de")]
+        assert len(german) > 6
+        assert [job.uuid for job in every(house, "hanne", state=state)] == german
